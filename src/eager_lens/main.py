@@ -20,10 +20,10 @@ ESCAPED = "eager-lens-escaped"
 FROM_A_CHECKOUT = {
     "test": "run the tests",
     "check": "run the linters",
-    "perf": "the benchmarks, as ratios against a reference of the same run",
-    "shots": "draw each main view of the demo job into PNG files",
-    "figures": "the structure of the code in figures",
-    "trial": "a hard trial: kills, hostile inputs, random use",
+    "perf": "run the benchmarks, as ratios to a reference of the same run",
+    "shots": "draw the main views of the demo job as PNG files",
+    "figures": "print figures on the structure of the code",
+    "trial": "run a stress trial: kills, hostile inputs, random use",
 }
 """What only the project's own launcher runs, out of ``tools`` and ``tests``."""
 
@@ -64,7 +64,7 @@ def main(words: Sequence[str] | None = None) -> int:
 def _parser() -> argparse.ArgumentParser:
     """All commands with their arguments. It loads nothing: what a command needs is loaded when it runs."""
     parser = argparse.ArgumentParser(
-        prog="eager-lens", description="A commissioning desk for jobs of cameras and recorders."
+        prog="eager-lens", description="Plans, checks and documents the commissioning of cameras and recorders."
     )
     parser.add_argument("--version", action="version", version=f"eager-lens {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", prog="eager-lens")
@@ -74,29 +74,29 @@ def _parser() -> argparse.ArgumentParser:
         made.set_defaults(run=run)
         return made
 
-    opening = command("open", "open the window, on a job or on the start page (the default)", _open)
+    opening = command("open", "open the window with a job or the start page (the default)", _open)
     opening.add_argument("job", nargs="?", type=Path)
-    demo = command("demo", "open the window on a fresh copy of the demo job", _demo)
+    demo = command("demo", "open the window with a fresh copy of the demo job", _demo)
     for windowed in (opening, demo):
         windowed.add_argument(
-            "--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long"
+            "--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after this time"
         )
         windowed.add_argument("--tell", action="store_true", help=argparse.SUPPRESS)
-    assess = command("assess", "all figures and findings of a job", _assess)
+    assess = command("assess", "print all figures and findings of a job", _assess)
     assess.add_argument("job", type=Path)
     assess.add_argument("--json", action="store_true", help="as JSON")
-    calc = command("calc", "one calculator: a JSON object in, a JSON object out", _calc)
+    calc = command("calc", "run one calculator: a JSON object in, a JSON object out", _calc)
     calc.add_argument("name", nargs="?", help="which calculator")
-    calc.add_argument("--list", action="store_true", help="name all calculators")
+    calc.add_argument("--list", action="store_true", help="list all calculators")
     calc.add_argument("--schema", action="store_true", help="print the JSON Schema of input and output")
-    calc.add_argument("--lines", action="store_true", help="read JSON Lines, answer a line for each")
+    calc.add_argument("--lines", action="store_true", help="read JSON Lines, answer each with a line")
     calc.add_argument("--json", action="store_true", help="answer on one line (the default is indented)")
     _add_convert(command, assess)
     _add_site_commands(command)
     _add_log_commands(command)
     command("schema", "print the JSON Schema of the job file", _schema)
-    command("install", "menu entry, icon and file type for this user", _install)
-    command("uninstall", "take menu entry, icon and file type away again", _uninstall)
+    command("install", "add menu entry, icon and file type for this user", _install)
+    command("uninstall", "remove menu entry, icon and file type again", _uninstall)
     for name, words in FROM_A_CHECKOUT.items():
         command(name, f"{words} (from a checkout)", _not_here)
     return parser
@@ -104,15 +104,17 @@ def _parser() -> argparse.ArgumentParser:
 
 def _add_convert(command: Callable[..., argparse.ArgumentParser], assess: argparse.ArgumentParser) -> None:
     """Between formats; and how texts that people read are written."""
-    convert = command("convert", "between the open formats, by file ending", _convert)
+    convert = command("convert", "convert between the open formats, by file ending", _convert)
     convert.add_argument("source", metavar="IN", type=Path, help="- for standard input")
     convert.add_argument("target", metavar="OUT", type=Path, help="- for standard output")
-    convert.add_argument("--replace", action="store_true", help="write over a file that is there")
-    convert.add_argument("--from", dest="from_ending", default="", metavar="KIND", help="what IN is: json, csv, xlsx")
+    convert.add_argument("--replace", action="store_true", help="overwrite an existing file")
+    convert.add_argument("--from", dest="from_ending", default="", metavar="KIND", help="format of IN: json, csv, xlsx")
     convert.add_argument(
-        "--to", dest="to_ending", default="", metavar="KIND", help="what OUT is to be: json, csv, xlsx, html, pdf"
+        "--to", dest="to_ending", default="", metavar="KIND", help="format of OUT: json, csv, xlsx, html, pdf"
     )
-    convert.add_argument("--decimal", choices=("point", "comma"), help="of a list whose columns do not show it")
+    convert.add_argument(
+        "--decimal", choices=("point", "comma"), help="the decimal mark of the list, if its columns do not show it"
+    )
     for worded in (assess, convert):
         worded.add_argument(
             "--locale", metavar="NAME", help="how numbers and dates are written (default: this computer's)"
@@ -121,59 +123,61 @@ def _add_convert(command: Callable[..., argparse.ArgumentParser], assess: argpar
 
 def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """The stand-ins of a site, and the check of one."""
-    site = command("site", "run the job's devices as stand-ins on a network that exists on this computer only", _site)
+    site = command("site", "run the job's devices as stand-ins on a network inside this computer", _site)
     site.add_argument("job", nargs="?", type=Path, help="the job (else the demo; - for a line on standard input)")
-    site.add_argument("--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long")
-    site.add_argument("--only", action="append", default=[], metavar="DEVICE", help="start these devices only")
+    site.add_argument("--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after this time")
+    site.add_argument("--only", action="append", default=[], metavar="DEVICE", help="start only these devices")
     site.add_argument("--fault", action="append", default=[], metavar="NAME=DEVICE", help="put a fault on a device")
     site.add_argument(
-        "--practice", metavar="CODE", default="", help="the small job of a practice, with its fault hidden"
+        "--practice", metavar="CODE", default="", help="the small job of a practice code, with its hidden fault"
     )
-    site.add_argument("--list-faults", action="store_true", help="name all faults")
+    site.add_argument("--list-faults", action="store_true", help="list all faults")
     site.add_argument("--loopback", action="store_true", help="on loopback addresses, without network namespaces")
     site.add_argument(
         "--passwords", action="store_true", help="read passwords by device id from standard input, as JSON"
     )
-    site.add_argument("--json", action="store_true", help="say what runs as one line of JSON")
+    site.add_argument("--json", action="store_true", help="print what runs as one line of JSON")
     site.add_argument("--until-closed", action="store_true", help="end when standard input is closed")
-    practice = command(
-        "practice", "lessons in finding faults: what there is, and the job of one by its code", _practice
-    )
-    practice.add_argument("code", nargs="?", default="", help="as night-2-4711: topic, level 1 to 3, number")
-    practice.add_argument("--list", action="store_true", help="name all topics")
+    practice = command("practice", "fault-finding practice: list the topics, or create the job of a code", _practice)
+    practice.add_argument("code", nargs="?", default="", help="topic, level 1 to 3 and number, such as night-2-4711")
+    practice.add_argument("--list", action="store_true", help="list all topics")
     practice.add_argument("--job", type=Path, metavar="FILE", help="write its job, which opens in the window")
-    practice.add_argument("--replace", action="store_true", help="write over a file that is there")
+    practice.add_argument("--replace", action="store_true", help="overwrite an existing file")
     practice.add_argument("--locale", metavar="NAME", help="how numbers are written (default: this computer's)")
-    practice.add_argument("--reveal", action="store_true", help="for the trainer: what is hidden, and the quicker way")
-    check_site = command(
-        "check-site", "look at every device of a job over the network, and say what differs", _check_site
+    practice.add_argument(
+        "--reveal", action="store_true", help="for the trainer: show the hidden fault and the quickest solution"
     )
-    check_site.add_argument("job", nargs="?", type=Path, help="the job (the demo job where none is given)")
+    check_site = command(
+        "check-site", "check every device of a job over the network, and list what differs", _check_site
+    )
+    check_site.add_argument("job", nargs="?", type=Path, help="the job (default: the demo job)")
     check_site.add_argument(
         "--here", action="store_true", help="check the site of stand-ins that runs on this computer"
     )
-    check_site.add_argument("--what", action="store_true", help="say what would be sent, and send nothing")
-    check_site.add_argument("--yes", action="store_true", help="begin without asking")
+    check_site.add_argument("--what", action="store_true", help="print what would be sent, and send nothing")
+    check_site.add_argument("--yes", action="store_true", help="start without asking")
     check_site.add_argument("--without", action="append", default=[], metavar="PART", help="leave a part out")
-    check_site.add_argument("--default-passwords", action="store_true", help="try a make's default where none is noted")
-    check_site.add_argument("--seconds", type=float, default=5.0, help="how long each stream is read (default 5)")
+    check_site.add_argument(
+        "--default-passwords", action="store_true", help="try the make's default password if none is noted"
+    )
+    check_site.add_argument("--seconds", type=float, default=5.0, help="how long to read each stream (default 5)")
     check_site.add_argument("--passwords", action="store_true", help="ask for the passphrase of the job's sealed file")
-    check_site.add_argument("--replace", action="store_true", help="write over a file that is there")
+    check_site.add_argument("--replace", action="store_true", help="overwrite an existing file")
     check_site.add_argument("--locale", metavar="NAME", help="how numbers are written (default: this computer's)")
     check_site.add_argument(
-        "--out", type=Path, help="write the rows to a file: .csv, .xlsx, or .jsonl for the run itself"
+        "--out", type=Path, help="write the results to a file: .csv, .xlsx, or .jsonl for the whole run"
     )
     check_site.add_argument(
-        "--since", type=Path, metavar="RUNS", help="say what changed since the latest run in a file"
+        "--since", type=Path, metavar="RUNS", help="print what changed since the latest run in a file"
     )
-    check_site.add_argument("--json", action="store_true", help="the run and its rows as JSON")
+    check_site.add_argument("--json", action="store_true", help="print the run and its rows as JSON")
 
 
 def _add_log_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """What is done with an event log."""
-    log = command("log", "look through an event log, merge two, or sign one", _log)
+    log = command("log", "verify, merge or sign event logs", _log)
     acts = log.add_subparsers(dest="act", required=True, metavar="ACT", prog="eager-lens log")
-    verify = acts.add_parser("verify", help="0 whole, 1 changed (says where), 2 cannot be read")
+    verify = acts.add_parser("verify", help="exit code 0: whole; 1: changed (says where); 2: cannot be read")
     verify.add_argument("log", type=Path)
     verify.add_argument(
         "--anchor",
@@ -182,20 +186,18 @@ def _add_log_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
         metavar="ANCHOR",
         help="as on the handover sheet: number of entries and hash; of a merged log one of each log",
     )
-    verify.add_argument(
-        "--photos", type=Path, metavar="FOLDER", help="hold the photos that it names against their hashes"
-    )
+    verify.add_argument("--photos", type=Path, metavar="FOLDER", help="compare the photos with their hashes in the log")
     verify.add_argument("--json", action="store_true")
-    merge = acts.add_parser("merge", help="put the entries of another log of the same job into a log")
+    merge = acts.add_parser("merge", help="merge the entries of another log of the same job")
     merge.add_argument("log", type=Path)
     merge.add_argument("other", type=Path)
-    key = acts.add_parser("key", help="make a key of the firm (Ed25519), behind a passphrase")
+    key = acts.add_parser("key", help="create a key for the firm (Ed25519), protected by a passphrase")
     key.add_argument("key", type=Path)
-    sign = acts.add_parser("sign", help="sign a log as it is now")
+    sign = acts.add_parser("sign", help="sign a log in its present state")
     sign.add_argument("log", type=Path)
     sign.add_argument("--key", type=Path, required=True)
     for signed in (merge, sign):
-        signed.add_argument("--by", default="", help="who does it")
+        signed.add_argument("--by", default="", help="name of the person")
 
 
 def _open(arguments: argparse.Namespace) -> int:
@@ -277,5 +279,7 @@ def _uninstall(arguments: argparse.Namespace) -> int:
 
 
 def _not_here(arguments: argparse.Namespace) -> int:
-    print(f"eager-lens: {arguments.command} runs in a checkout of the project, by ./eager-lens", file=sys.stderr)
+    print(
+        f"eager-lens: {arguments.command} works only in a checkout of the project, with ./eager-lens", file=sys.stderr
+    )
     return BAD_INPUT

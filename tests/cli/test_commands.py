@@ -67,7 +67,7 @@ class Calc(unittest.TestCase):
     def test_what_no_file_can_hold_is_refused_by_its_field(self):
         for given, words in (
             (b'{"rate_mbps": 1, "\xff": 1}', "not UTF-8"),
-            (b'{"role": "x\\ud800"}', "role: the text holds U+D800"),
+            (b'{"role": "x\\ud800"}', "role: the text contains U+D800"),
             (b'{"a\\u0000b": 1}', "U+0000"),
         ):
             with self.subTest(given):
@@ -87,7 +87,7 @@ class Calc(unittest.TestCase):
 
     def test_not_a_number_is_named_by_its_field(self):
         _, _, err = run("calc", "disk-space", given='{"rate_mbps": NaN, "days": 1}')
-        self.assertIn("rate_mbps: NaN was given; a finite number is wanted", err)
+        self.assertIn("rate_mbps: NaN was given; a finite number is needed", err)
 
     def test_lines_answer_one_by_one(self):
         lines = '{"rate_mbps": 1, "days": 1}\n{"rate_mbps": "1", "days": 1}\nnonsense\n{"rate_mbps": 2, "days": 1}'
@@ -179,7 +179,7 @@ class Convert(FolderCase):
         source.write_text("Name,IP,FPS\n" + rows, "utf-8")
         status, _, err = run("convert", source, self.folder / "job.lens.json")
         self.assertEqual((status, len(err.splitlines())), (1, 2))
-        self.assertIn("Row 2, IP: '1.1.1.999' is no IPv4 address", err)
+        self.assertIn("Row 2, IP: '1.1.1.999' is not an IPv4 address", err)
         self.assertIn("So 7 further rows: 3, 4, 5, 6 and more.", err)
 
     def test_nothing_is_written_over_unasked_and_a_job_keeps_its_previous_version(self):
@@ -192,7 +192,7 @@ class Convert(FolderCase):
             status, _, err = run("convert", other, out)
             with self.subTest(out.name):
                 self.assertEqual((status, out.read_bytes()), (2, was))
-                self.assertIn("--replace writes over it", err)
+                self.assertIn("use --replace", err)
         self.assertEqual(run("convert", other, target, "--replace")[0], 0)
         self.assertEqual(read_job(target).job.cameras[0].name, "Theirs")
         self.assertEqual((self.folder / "job.lens.json.previous").read_bytes(), before)
@@ -214,7 +214,7 @@ class Convert(FolderCase):
         self.assertEqual((there.returncode, there.stderr), (0, b""))
         back = subprocess.run([*command, "--to", "json"], input=there.stdout, capture_output=True, env=environment)
         self.assertEqual(back.returncode, 0)
-        self.assertIn(b"allowed are none yet; the rest of the row was taken. So 35 further rows", back.stderr)
+        self.assertIn(b"allowed are none yet; the rest of the row is imported. So 35 further rows", back.stderr)
         names = [one["name"] for one in json.loads(back.stdout)["cameras"]]
         self.assertEqual(names, [one.name for one in read_job(DEMO_PATH).job.cameras])
 
@@ -223,7 +223,7 @@ class Convert(FolderCase):
         source.write_text("Name;Cable length\nGate;1.296\n", "utf-8")
         status, _, err = run("convert", source, target)
         self.assertEqual(status, 1)
-        self.assertIn("Cable length: 1.296 can be read in two ways and was read as 1.296", err)
+        self.assertIn("Cable length: 1.296 is ambiguous and was read as 1.296", err)
         self.assertEqual(run("convert", source, target, "--replace", "--decimal", "comma"), (0, "", ""))
         self.assertEqual(read_job(target).job.cameras[0].cable_m, 1296)
 
@@ -244,7 +244,7 @@ class Convert(FolderCase):
         )
         status, _, err = run("assess", DEMO_PATH, "--locale", "klingon")
         self.assertEqual(status, 2)
-        self.assertIn("no locale that is known", err)
+        self.assertIn("not a known locale", err)
 
     def test_what_is_worse_than_a_note_ends_with_1(self):
         path = self.folder / "to-do.lens.json"
@@ -258,8 +258,8 @@ class Convert(FolderCase):
         good.write_text("Name\nGate\n", "utf-8")
         empty.write_text("Name,FPS\nGate,fast\n", "utf-8")
         for source, target, words in (
-            (good, self.folder / "job.docx", "no ending that can be written"),
-            (self.folder / "list.docx", self.folder / "job.csv", "no ending that can be read"),
+            (good, self.folder / "job.docx", "the file ending must be one of"),
+            (self.folder / "list.docx", self.folder / "job.csv", "the file ending must be one of"),
             (empty, self.folder / "job.lens.json", "no camera"),
             (good, self.folder / "nowhere" / "job.lens.json", "no such file or folder"),
         ):

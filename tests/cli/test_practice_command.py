@@ -34,13 +34,13 @@ class PracticeCommand(FolderCase):
         self.assertEqual(read_job(path).job.rehearsal.practice, "lease-1-2")
         status, _, trouble = run("practice", "lease-1-5", "--job", path)
         self.assertEqual(status, 2)
-        self.assertIn("is there already", trouble)
+        self.assertIn("exists already", trouble)
         self.assertEqual(read_job(path).job.rehearsal.practice, "lease-1-2")
 
     def test_what_is_no_code_is_told(self):
         status, _, trouble = run("practice", "night-9-1")
         self.assertEqual(status, 2)
-        self.assertIn("no level", trouble)
+        self.assertIn("not a level", trouble)
 
     def test_on_a_network_its_fault_stays_hidden(self):
         drill = drill_of(ON_NETWORK)
@@ -68,7 +68,7 @@ class PracticeCommand(FolderCase):
     def test_what_a_network_does_not_show_is_refused(self):
         status, _, trouble = run("site", "--practice", "night-1-3", "--loopback", "--for", "1")
         self.assertEqual(status, 2)
-        self.assertIn("on the bench only", trouble)
+        self.assertIn("only in the rehearsal", trouble)
 
 
 if __name__ == "__main__":

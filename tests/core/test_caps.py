@@ -98,12 +98,13 @@ class OnACamera(unittest.TestCase):
         lines = {line.label: line for line in working_of(FigureRef("rate", "cam-1"), assess(job)).lines}
         self.assertEqual(lines["at 2 Mb/s"].origin, "assumed")
         self.assertRegex(
-            lines["at 2 Mb/s"].value, r"^by day \d+ % of the time at its cap, about \d steps coarser then; by night"
+            lines["at 2 Mb/s"].value,
+            "^at its cap \\d+ % of the time by day, and then about \\d steps coarser; at its cap",
         )
         self.assertEqual(
-            cap_cost(AtCap(0.0, 0.3, 0.0, 2.2)), "by night 30 % of the time at its cap, about 2 steps coarser then"
+            cap_cost(AtCap(0.0, 0.3, 0.0, 2.2)), "at its cap 30 % of the time by night, and then about 2 steps coarser"
         )
-        self.assertEqual(cap_cost(AtCap(0.0, 0.0, 0.0, 0.0)), "hardly ever at its cap")
+        self.assertEqual(cap_cost(AtCap(0.0, 0.0, 0.0, 0.0)), "almost never at its cap")
 
 
 class AtTheEnds(unittest.TestCase):
@@ -127,7 +128,7 @@ class First(unittest.TestCase):
     def test_of_the_demo_it_is_the_fix_the_first_choice_and_the_first_lever(self):
         job, now = demo_job(), assess(demo_job())
         finding = finding_of(job, "days-doubtful")
-        self.assertIn("that is enough, and costs no drive", finding.action)
+        self.assertIn("That is enough and needs no new drives", finding.action)
         found = remedies(finding, now)
         self.assertEqual(found[0].edit.label, finding.fix.label)
         self.assertTrue(any("promises 23 → 3" in line for line in found[0].changes), found[0].changes)

@@ -31,5 +31,5 @@ class Chance(unittest.TestCase):
         finding = finding_of(job, "in-pool")
         share = collision_share(100, 90, 2, 6)
         self.assertIn(f"{100 * share:.0f} %", finding.why)
-        self.assertIn("2 new devices a month (assumed)", finding.why)
+        self.assertIn("assuming 2 new devices a month", finding.why)
         self.assertTrue(assess(job).findings)

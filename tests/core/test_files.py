@@ -24,7 +24,7 @@ class Reading(FolderCase):
         self.assertEqual(read_whole(path, 100, "list"), b"x" * 100)
         with self.assertRaises(DamagedFile) as caught:
             read_whole(path, 99, "list")
-        self.assertIn("is no list", str(caught.exception))
+        self.assertIn("too large for a list", str(caught.exception))
 
     def test_what_is_no_file_is_told_at_once(self):
         os.mkfifo(self.folder / "pipe")

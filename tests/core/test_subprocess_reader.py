@@ -29,7 +29,7 @@ def counted(number, *, step):
 
 
 def refuses(*, step):
-    raise RefusedInput("cameras[3].fps", "a number is wanted")
+    raise RefusedInput("cameras[3].fps", "a number is needed")
 
 
 def damaged(*, step):
@@ -77,7 +77,7 @@ class Apart(unittest.TestCase):
     def test_errors_for_people_come_through_as_they_are(self):
         with self.assertRaises(RefusedInput) as caught:
             run_in_subprocess(f"{HERE}:refuses")
-        self.assertEqual((caught.exception.path, caught.exception.problem), ("cameras[3].fps", "a number is wanted"))
+        self.assertEqual((caught.exception.path, caught.exception.problem), ("cameras[3].fps", "a number is needed"))
         with self.assertRaises(DamagedFile) as caught:
             run_in_subprocess(f"{HERE}:damaged")
         self.assertEqual(str(caught.exception), "It is damaged.")

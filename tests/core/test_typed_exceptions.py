@@ -4,7 +4,7 @@ import unittest
 from datetime import date
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.said_exceptions import add_said_exception
+from eager_lens.core.job.parsed_exceptions import add_parsed_exception
 from eager_lens.core.recording.typed_dates import month_days_from
 from eager_lens.core.recording.typed_exceptions import exception_from
 from tests.support import camera, job_with, week_of
@@ -45,7 +45,7 @@ class Words(unittest.TestCase):
 class Fitting(unittest.TestCase):
     def added(self, text, *schedules):
         job = job_with([camera(1)], schedules=(week_of(), *schedules))
-        return add_said_exception(exception_from(text, 2026), "week-1").apply(job)
+        return add_parsed_exception(exception_from(text, 2026), "week-1").apply(job)
 
     def test_closed_is_on_motion_all_day_by_a_schedule_of_its_own(self):
         job = self.added("closed on 25 December")

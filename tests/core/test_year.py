@@ -127,12 +127,14 @@ class InTheJob(unittest.TestCase):
 
     def test_findings_of_seasons(self):
         lost = self.with_exception(schedule="week-9")
-        self.assertIn("exception-without-week", codes(lost))
-        self.assertNotIn("exception-without-week", codes(finding_of(lost, "exception-without-week").fix.apply(lost)))
+        self.assertIn("exception-without-schedule", codes(lost))
+        self.assertNotIn(
+            "exception-without-schedule", codes(finding_of(lost, "exception-without-schedule").fix.apply(lost))
+        )
         both = edits.add_exception("Fair", date(2026, 1, 3), date(2026, 1, 4), instead_of="", schedule="week-1").apply(
             self.with_exception()
         )
-        self.assertIn("From 3 January", finding_of(both, "exceptions-overlap").why)
+        self.assertIn("from 3 January", finding_of(both, "exceptions-overlap").why)
 
     def test_the_promise_follows_an_exception_that_stores_more(self):
         keep = edits.set_retention(60, None)
@@ -145,7 +147,7 @@ class InTheJob(unittest.TestCase):
         finding = finding_of(fair, "days-doubtful")
         self.assertIn("“Fair” stores", finding.why)
         self.assertNotIn("days-doubtful", codes(finding.fix.apply(fair)))
-        self.assertNotIn("unused-week", codes(fair))
+        self.assertNotIn("unused-schedule", codes(fair))
 
     def test_an_exception_of_years_holds_all_the_year(self):
         job = job_with([camera(1, measured_mbps=4, schedule="week-2")], schedules=self.job.schedules)

@@ -50,7 +50,7 @@ def no_picture(widget, *_):
     raise AssertionError(f"{type(widget).__name__} is not painted: ask for picture_of it, or set paints = True")
 
 
-def no_dress(*_):
+def no_style(*_):
     """In place of the style: the window works without."""
 
 
@@ -166,7 +166,7 @@ class WindowCase(SessionCase):
             self.addCleanup(self.no_stray_window)
         look.set_to(dark=False, large=False)
         self.asker = FakeAsker()
-        self._bare = mock.patch.object(type(look), "dress", no_dress)
+        self._bare = mock.patch.object(type(look), "apply_style", no_style)
         if not self.paints:
             self._bare.start()
             self.addCleanup(self._bare.stop)
@@ -199,7 +199,7 @@ class WindowCase(SessionCase):
 
     def no_stray_window(self):
         QApplication.instance().removeEventFilter(self.top_levels)
-        self.assertEqual(self.top_levels.strays, [], "windows of their own that nobody asked for")
+        self.assertEqual(self.top_levels.strays, [], "windows of their own that nobody required for")
 
     def open_demo(self, stage="sizing"):
         return self.open_job(demo_job(), stage)
@@ -214,7 +214,7 @@ class WindowCase(SessionCase):
     def picture_of(self, widget):
         """What a widget looks like; from now on the window has its style and is painted."""
         self._bare.stop()
-        look.dress(self.window)
+        look.apply_style(self.window)
         self.window.setUpdatesEnabled(True)
         QApplication.processEvents()
         return GRAB(widget)

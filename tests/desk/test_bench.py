@@ -14,7 +14,7 @@ from eager_lens.core.runbook.timing import duration_s
 from eager_lens.desk.pages.bench.commissioning.view import minutes
 from eager_lens.desk.pages.bench.makes.view import in_words
 from eager_lens.desk.pages.bench.page import MAKES, PLAN, REHEARSAL
-from tests.core.bench.base import bench_job
+from tests.core.simulation.base import bench_job
 from tests.desk.base import WindowCase
 from tests.support import demo_job
 
@@ -80,12 +80,12 @@ class ByThePlan(BenchCase):
             self.click(self.view._plan_do)
         self.assertEqual(self.view._plan_words.text(), f"All {len(self.plan.placed)} steps of the plan are done.")
         self.assertEqual(len(self.receiving()), 9)
-        self.assertEqual([line.words for line in self.site().tape if line.weight == "lesson"], [])
-        self.assertIn("9 of 9 receive", self.view._list_tabs[1].text())
+        self.assertEqual([line.words for line in self.site().log_lines if line.weight == "lesson"], [])
+        self.assertIn("9 of 9 receiving", self.view._list_tabs[1].text())
 
     def test_played_by_itself_and_kept_in_the_job(self):
         self.open_bench(view=PLAN)
-        self.press(self.page, "Play it")
+        self.press(self.page, "Play on")
         self.wait_for_work()
         self.assertEqual(len(self.receiving()), 30)
         self.assertIn("30 channels receiving", self.last_notice())
@@ -100,7 +100,7 @@ class ByThePlan(BenchCase):
 
     def test_undo_takes_the_whole_playing_back(self):
         self.open_bench(view=PLAN)
-        self.press(self.page, "Play it")
+        self.press(self.page, "Play on")
         self.wait_for_work()
         self.shortcut(Qt.Key.Key_Z)
         self.assertIsNone(self.session.job.rehearsal)
@@ -137,7 +137,7 @@ class ByHand(BenchCase):
         self.hand("add")
         self.press(self.page, "Refresh")
         self.assertEqual(self.receiving(), {"cam-1"})
-        self.assertIn("1 of 1 receive", self.view._list_tabs[1].text())
+        self.assertIn("1 of 1 receiving", self.view._list_tabs[1].text())
 
     def test_two_at_once_is_the_taught_fault_and_can_be_taken_back(self):
         self.up_to_cameras()
@@ -164,10 +164,10 @@ class ByHand(BenchCase):
         self.up_to_cameras()
         row = next(
             row
-            for row in range(self.view.tape.records.rowCount())
-            if self.view.tape.records.at(row).line.words == "Recorder 1 is ready"
+            for row in range(self.view.log_table.records.rowCount())
+            if self.view.log_table.records.at(row).line.words == "Recorder 1 is ready"
         )
-        self.view.tape.selectRow(row)
+        self.view.log_table.selectRow(row)
         self.menu_action("Back to the selected line")
         self.wait_for_work()
         self.assertFalse(self.site().units["rec-1"].access.is_set_up)
@@ -180,7 +180,7 @@ class ByHand(BenchCase):
         before = self.session.job.rehearsal
         self.select("laptop")
         self.hand("ping", address="somewhere")
-        self.assertIn("is no IPv4 address", self.last_notice())
+        self.assertIn("is not an IPv4 address", self.last_notice())
         self.assertIs(self.session.job.rehearsal, before)
 
     def test_by_keyboard_alone(self):
@@ -236,7 +236,7 @@ class TheClock(BenchCase):
         self.hand("power on")
         self.press(self.page, "Next event")
         self.assertAlmostEqual(self.site().now_s, 25.0)
-        self.assertEqual(self.site().tape[-1].words, "Switch 1 is ready")
+        self.assertEqual(self.site().log_lines[-1].words, "Switch 1 is ready")
 
     def test_a_day_and_warmth_of_ones_own_and_nonsense_is_told(self):
         self.open_bench(bench_job(cameras=1))
@@ -250,7 +250,7 @@ class TheClock(BenchCase):
         for text in ("tomorrow", "2026-13-45T10:00"):
             self.view.begins.setText(text)
             self.press(self.page, "Start a rehearsal")
-            self.assertIn("cannot begin", self.last_notice())
+            self.assertIn("cannot start", self.last_notice())
             self.assertIsNone(self.session.job.rehearsal)
 
 
@@ -312,7 +312,7 @@ class ThePlan(BenchCase):
         self.press(self.page, "Skipped")
         self.assertEqual(self.session.job.commissioning[1].outcome, "skipped")
         self.plan.table.lead_to(first)
-        self.press(self.page, "Open again")
+        self.press(self.page, "Untick")
         self.assertEqual([tick.outcome for tick in self.session.job.commissioning], ["skipped"])
         self.shortcut(Qt.Key.Key_Z)
         self.assertEqual(len(self.session.job.commissioning), 2)
@@ -329,7 +329,7 @@ class ThePlan(BenchCase):
         self.assertIsNone(chart.bar_at(QPoint(0, 0)))
 
     def test_what_cannot_come_up_leads_to_the_device(self):
-        self.press(self.page, "Not as planned 7")
+        self.press(self.page, "Not possible as planned 7")
         row = next(
             row for row in range(7) if "the voltage at the camera is too low" in self.plan.blocked.records.at(row).why
         )
@@ -392,7 +392,7 @@ class Makes(BenchCase):
         self.open_bench(view=MAKES)
         table, before = self.page.makes.table, self.session.job
         self.put_cell(table, 0, "first_address", "172.29.0.900")
-        self.assertIn("is no IPv4 address", self.last_notice())
+        self.assertIn("is not an IPv4 address", self.last_notice())
         self.put_cell(table, 0, "start_s", "soon")
         self.put_cell(table, self.row_named(table, "all others"), "start_s", "5")
         self.assertIn("add a make first", self.last_notice())
@@ -403,7 +403,10 @@ class Makes(BenchCase):
         self.assertIn("Quillmark", self.page.makes._missing.text())
         self.press(self.page, "Add the makes")
         self.assertEqual([one.make for one in self.session.job.make_profiles], ["Quillmark"])
-        self.assertIn("comes at 172.30.0.50/24; as all of them do", in_words(self.session.job.make_profiles[0]))
+        self.assertIn(
+            "has the default address 172.30.0.50/24; since all have the same",
+            in_words(self.session.job.make_profiles[0]),
+        )
         self.page.makes.table.selectRow(0)
         self.press(self.page, "Remove selected")
         self.assertEqual(self.session.job.make_profiles, ())
@@ -432,7 +435,7 @@ class Makes(BenchCase):
 class Secrets(BenchCase):
     def test_a_rehearsal_holds_stand_ins_only(self):
         self.open_bench(view=PLAN)
-        self.press(self.page, "Play it")
+        self.press(self.page, "Play on")
         self.wait_for_work()
         said = {
             action.values[key]

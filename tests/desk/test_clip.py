@@ -57,7 +57,7 @@ class Clip(WindowCase):
         page.show_clip(write_clip(self.folder / "dusk.mp4", SMALL, begun="2026-01-03T22:40:00Z"), "cam-3")
         self.wait_for_work()
         self.assertEqual(page.clip._by_night.currentText(), "Recorded by night")
-        self.assertIn("the file says 2026-01-03 22:40, by night", page.clip._notes.text())
+        self.assertIn("recorded 2026-01-03 22:40 according to the file, by night", page.clip._notes.text())
         self.assertFalse(page.clip._night.isVisible())
         page.clip._by_night.setFocus()
         self.key(page.clip._by_night, Qt.Key.Key_Up)
@@ -104,7 +104,7 @@ class Clip(WindowCase):
         before = self.session.job
         page.show_clip(self.write("broken.mp4", "no video"), "cam-3")
         self.wait_for_work()
-        self.assertIn("broken.mp4: it is no video that can be read", self.last_notice())
+        self.assertIn("broken.mp4: it is not a video that can be read", self.last_notice())
         self.assertIs(self.session.job, before)
         self.assertIsNone(page.clip.day)
         self.assertFalse(page.clip._accept.isVisible())

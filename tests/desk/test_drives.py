@@ -44,28 +44,28 @@ class Drives(WindowCase):
         self.wait_for_work()
         self.assertEqual([offer.name for offer in self.session.job.drive_offers], ["Small", "Middle", "Large"])
         self.clipboard(LIST + "Odd;many;3\n")
-        self.press(page, "Paste one")
+        self.press(page, "Paste price list")
         self.assertIn("Row 5 was left out", self.last_notice())
         before = self.session.job
         self.clipboard("nothing of the kind")
-        self.press(page, "Paste one")
+        self.press(page, "Paste price list")
         self.assertIn("no column for", self.last_notice())
         self.assertIs(self.session.job, before)
 
     def test_how_prices_are_read_is_shown_before_they_count(self):
         page = self.shown()
         self.clipboard("Name;TB;Price (EUR)\nSmall;8;1.299,00\n")
-        self.press(page, "Paste one")
+        self.press(page, "Paste price list")
         self.assertIn("1.299,00 is 1299.00", self.asker.asked[-1])
         self.assertNotIn(1299, [offer.price for offer in self.session.job.drive_offers])
         self.asker.answers = [0]
-        self.press(page, "Paste one")
+        self.press(page, "Paste price list")
         self.assertEqual([offer.price for offer in self.session.job.drive_offers], [1299])
         self.wait_for_work()
 
     def test_nothing_fits_the_bays(self):
         page = self.shown()
         self.clipboard("Name;TB;Price\nTiny;1;10\n")
-        self.press(page, "Paste one")
+        self.press(page, "Paste price list")
         self.wait_for_work()
-        self.assertIn("nothing on the list gives that in 4 bays", page.drives._words.text())
+        self.assertIn("no drives on the list give that in 4 bays", page.drives._words.text())

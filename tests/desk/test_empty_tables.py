@@ -26,7 +26,7 @@ class Sizing(WindowCase):
         page = self.open_job(job_with([camera(1)], retention=Retention(least_days=9000)))
         page.show_best()
         self.wait_for_work()
-        self.assertIn("TB are needed", page.best.table.empty_words)
+        self.assertIn("TB, and there are", page.best.table.empty_words)
         self.session.apply(set_retention(1, None))
         self.wait_for_work()
         self.press(page, "Apply proposal")
@@ -37,9 +37,9 @@ class Sizing(WindowCase):
     def test_promise_and_what_helps_most_are_on_their_way(self):
         page = self.open_demo()
         self.press(page, "Promise")
-        self.assertEqual(page.promise.table.empty_words, "Working out …")
+        self.assertEqual(page.promise.table.empty_words, "Calculating …")
         self.press(page, "What helps most")
-        self.assertEqual(page.levers.table.empty_words, "Working out …")
+        self.assertEqual(page.levers.table.empty_words, "Calculating …")
         self.wait_for_work()
         self.assertGreater(page.levers.table.records.rowCount(), 0)
 
@@ -55,7 +55,7 @@ class Sizing(WindowCase):
         table = page.drives.table
         self.assertEqual(table.empty_words, NO_LIST)
         self.session.apply(set_drive_offers([DriveOffer(name="Small", tb=0.001, price=1)]))
-        self.assertEqual((table.records.rowCount(), table.empty_words), (0, "Nothing on the list is enough."))
+        self.assertEqual((table.records.rowCount(), table.empty_words), (0, "No drives on the list are enough."))
 
 
 class Bench(WindowCase):
@@ -68,7 +68,7 @@ class Bench(WindowCase):
         plan = self.plan(EMPTY_JOB)
         self.assertEqual((plan.table.empty_words, plan.blocked.empty_words), ("Planning …", "Planning …"))
         self.wait_for_work()
-        self.assertIn("once recorders or cameras are in the job", plan.table.empty_words)
+        self.assertIn("Add recorders or cameras", plan.table.empty_words)
         self.assertEqual(plan.blocked.empty_words, "Nothing to commission yet.")
 
     def test_planning_that_was_stopped_says_so_and_is_asked_for_again_by_its_tab(self):

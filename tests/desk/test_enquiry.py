@@ -36,7 +36,7 @@ class Questions(WindowCase):
         self.view._name.setFocus()
         QTest.keyClicks(self.view._name, "Dairy")
         self.type_in(0, FIRST_KIND + KINDS.index("door"), "2")
-        self.press(self.view, "Add a place")
+        self.press(self.view, "Add place")
         self.type_in(1, NAME, "Yard")
         self.type_in(1, DISTANCE, "120")
         self.type_in(1, FIRST_KIND + KINDS.index("yard"), "3")
@@ -44,13 +44,13 @@ class Questions(WindowCase):
         self.assertIn("5 cameras at 2 places", self.view._result.text())
         self.assertIn("No fault. To settle: 3 runs leave the building", self.view._result.text())
         self.type_in(1, DISTANCE, "130")
-        self.assertFalse(self.view._build.isEnabled(), "what stands there now is not worked out yet")
+        self.assertFalse(self.view._build.isEnabled(), "what stands there now is not calculated yet")
         self.worked_out()
         self.view._build.setFocus()
         self.key(self.view._build, Qt.Key.Key_Space)
         self.assertEqual((self.session.job.name, len(self.session.job.cameras)), ("Dairy", 5))
         self.assertEqual(self.window.stage, "wiring")
-        self.assertEqual(self.session.undo_label, "Build Dairy from the enquiry")
+        self.assertEqual(self.session.undo_label, "Create Dairy from the enquiry")
         self.session.undo()
         self.assertEqual(self.session.job.cameras, ())
 
@@ -72,7 +72,7 @@ class Questions(WindowCase):
         self.worked_out()
         self.assertTrue(self.view._build.isEnabled())
         for field, text, words in (
-            (self.view._opens, "25:00", "People come at"),
+            (self.view._opens, "25:00", "Opening time"),
             (self.view._days, "Xyz", "is no day"),
             (self.view._closed, "32 May", "25 December"),
         ):

@@ -89,8 +89,8 @@ class Searching(FaultCase):
 
         search = self.answer_all(truth)
         self.assertEqual(search.named.id, "channel-full")
-        self.assertTrue(self.buttons("It was not this", self.view))
-        self.press("It was this")
+        self.assertTrue(self.buttons("This was not it", self.view))
+        self.press("This was it")
         self.session.log.flush()
         entries = [one for one in entries_of(log_beside(self.session.path)) if one.event.kind == "fault found"]
         self.assertEqual(entries[-1].event.about, (search.of.device.id,))
@@ -117,7 +117,7 @@ class Searching(FaultCase):
         self.assertIn("not found yet", report)
         self.assertIn("not known", report)
         first = searching.search.ranked[0][0].id
-        self.press("It was not this")
+        self.press("This was not it")
         self.assertNotEqual(searching.search.ranked[0][0].id, first)
 
     def test_an_edit_keeps_the_answers(self):
@@ -146,7 +146,7 @@ class Searching(FaultCase):
         line = SiteLine(Severity.FAULT, SiteCode.NOT_HEARD, "")
         self.view.rows_of_check = lambda: [Row("x", device, "Lathe", "", "", "", (line,), True)]
         searching = self.begun("Lathe", "no-picture")
-        self.press("Take 3 answers of the site check")
+        self.press("Use 3 answers of the site check")
         self.assertIn("ping", [one.test for one in searching.search.answers])
         self.assertFalse([one for one in self.buttons("Take", self.view) if "site check" in one.text()])
 
@@ -155,7 +155,7 @@ class Searching(FaultCase):
         now = datetime.now().isoformat(timespec="minutes")
         self.session.apply(record_checks((Check(device=device.id, check="stream", outcome="passed", at=now),)))
         searching = self.begun("Lathe", "red")
-        self.press("Take 2 answers of the acceptance tests")
+        self.press("Use 2 answers of the acceptance tests")
         self.assertEqual({one.test for one in searching.search.answers}, {"stream", "ping"})
 
     def test_several_at_once_begin_with_what_they_have_in_common(self):
@@ -173,13 +173,13 @@ class Searching(FaultCase):
         self.bench.show_view(REHEARSAL)
         rehearser = self.bench.rehearsal.rehearser
         self.until(lambda: rehearser.site is not None)
-        before = rehearser.site.laptop.host, len(rehearser.site.tape)
+        before = rehearser.site.laptop.host, len(rehearser.site.log_lines)
         searching = self.begun("Driver sign-on", "no-picture")
         self.assertEqual(searching.search.asked.test.id, "ping")
         self.press("Ask the rehearsal")
         answer = searching.search.answers[0]
         self.assertEqual(searching.search.answer_words(answer)[1], "no answer")  # it is in its box
-        self.assertEqual((rehearser.site.laptop.host, len(rehearser.site.tape)), before)
+        self.assertEqual((rehearser.site.laptop.host, len(rehearser.site.log_lines)), before)
 
     def test_a_look_over_the_network_comes_back_with_answers(self):
         device = self.device("Lathe")
@@ -187,7 +187,7 @@ class Searching(FaultCase):
         check = self.bench.site_check
         asked = []
         check.ask_for = asked.append
-        self.press("Look over the network")
+        self.press("Check over the network")
         self.assertEqual(self.bench.shown_view, SITE_CHECK)
         self.assertEqual(asked[0][0], device.id)
         line = SiteLine(Severity.FAULT, SiteCode.NOT_HEARD, "")
@@ -228,7 +228,7 @@ class Searching(FaultCase):
         self.assertFalse(table.records.setData(table.records.index(1, 2), "100", Qt.ItemDataRole.EditRole))
         self.assertIn("nothing is certain", self.last_notice())
         table.setCurrentIndex(table.records.index(1, 0))
-        self.press("Selected back")
+        self.press("Reset selected")
         self.assertEqual(self.session.job.fault_figures, ())
 
 

@@ -106,7 +106,7 @@ class OnATelephone(FieldCase):
         (photo,) = read_field_file(path).photos.values()
         self.assertLess(len(photo), 200_000, "a photo is reduced on the telephone")
         self.taken(view, path)
-        self.assertIn("B. Fell made 3 tests, 2 mounting steps, 1 snag and 1 photo", view._words.text())
+        self.assertIn("B. Fell: 3 tests, 2 mounting steps, 1 snag and 1 photo", view._words.text())
         self.click(view.take_in)
         self.until(lambda: not view.busy.is_running)
         job = self.session.job

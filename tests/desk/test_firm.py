@@ -30,8 +30,8 @@ class FirmsLists(WindowCase):
         view = self.view()
         row = self.row_named(view.table, "Rate and tax")
         self.assertEqual(self.cell(view.table, row, "here"), "60 EUR an hour, tax 0 %")
-        self.assertEqual(self.cell(view.table, row, "fate"), "leave as it is")
-        self.assertIn("1 that differ stay as they are", view.words.text())
+        self.assertEqual(self.cell(view.table, row, "fate"), "keep")
+        self.assertIn("1 that differ stay unchanged", view.words.text())
         self.press(view, "Apply 1 entry")
         self.assertEqual((self.lists().charges.rate_per_h, self.lists().prices[0].what), (60, "Plug"))
         self.window.run("firm-import")
@@ -57,7 +57,7 @@ class FirmsLists(WindowCase):
     def test_kept_from_one_job_and_begun_with_in_the_next(self):
         self.open_job(job_with([camera(1)]))
         self.window.run("firm-keep")
-        self.assertIn("no lists of its own", self.last_notice())
+        self.assertIn("no make profiles, mounting list, prices or rates", self.last_notice())
         self.session.apply(set_charges("Set the rate", rate_per_h=60, currency="EUR"))
         self.window.run("firm-keep")
         self.assertIn("1 will be added", self.view().words.text())
@@ -110,7 +110,7 @@ class FirmsLists(WindowCase):
         self.open_job(job_with([camera(1)]))
         self.asker.files = [self.write("x.json", "{}")]
         self.window.run("firm-import")
-        self.assertIn("no file of a firm", self.last_notice())
+        self.assertIn("not a file of a firm", self.last_notice())
         self.assertEqual(read_firm(self.session.config_folder / "firm-lists.json"), FirmLists())
         self.write("firm-lists.json", "{")
         self.assertEqual(self.session.job.charges, Charges())

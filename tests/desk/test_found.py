@@ -21,7 +21,7 @@ class AsFound(WindowCase):
     def test_what_does_not_fit_is_told_and_taken_over_as_one_step(self):
         page = self.paste(self.LIST)
         table = page.found.table
-        self.assertIn("4 answers: 2 do not fit", page.found._words.text())
+        self.assertIn("4 answers: 2 do not match", page.found._words.text())
         row = self.row_named(table, "Hall doors west")
         self.assertEqual(
             (self.cell(table, row, "planned"), self.cell(table, row, "found")), ("172.22.40.41", "172.22.40.77")
@@ -51,7 +51,7 @@ class AsFound(WindowCase):
         text = "172.22.40.40 dev eth0 lladdr 02:5b:1e:00:00:40 REACHABLE\n172.22.40.41 dev eth0 FAILED\n"
         self.asker.answers = [2, 0]
         self.window.lists.paste(text)
-        self.assertIn("looks like what a search tool wrote", self.asker.asked[-1])
+        self.assertIn("looks like a scan list", self.asker.asked[-1])
         self.assertEqual(self.window.stage, "wiring", "given up")
         self.window.lists.paste(text)
         self.assertEqual(self.window.stage, "addresses")
@@ -68,7 +68,7 @@ class AsFound(WindowCase):
         page = self.open_demo("addresses")
         page.show_found()
         self.asker.files = [self.write("scan.csv", "IP;MAC\n172.22.40.40;025b1e000040\n")]
-        self.press(page, "Load one")
+        self.press(page, "Load scan list")
         self.wait_for_work()
         self.assertEqual(
             self.cell(page.found.table, self.row_named(page.found.table, "Hall doors east"), "outcome"), "as planned"

@@ -1,8 +1,8 @@
 """The hand at the rehearsal: what it offers first, and what it proposes to type."""
 
-from eager_lens.core.bench.actions import SITE_ACTIONS
-from eager_lens.desk.pages.bench.rehearsal.hand_view import likely_actions, proposed
-from tests.core.bench.base import BenchCase, at_recorder, bench_job
+from eager_lens.core.simulation.actions import SITE_ACTIONS
+from eager_lens.desk.pages.bench.rehearsal.actions_view import likely_actions, proposed
+from tests.core.simulation.base import BenchCase, at_recorder, bench_job
 
 
 class Hand(BenchCase):

@@ -121,7 +121,7 @@ class Gone(WindowCase):
             choice = Choice(holder)
             choice.addItems(["a", "b"])
             choice.view()
-            look.dress(holder)
+            look.apply_style(holder)
             choice.deleteLater()
             del choice
             swept()
@@ -135,7 +135,7 @@ class LaidOut(SessionCase):
         # until the process ended.
         view = ChannelsView(self.session)
         self.addCleanup(view.deleteLater)
-        look.dress(view)
+        look.apply_style(view)
         view.show()
         job = demo_job()
         self.session.start_job(changed(job, recorders=(changed(job.recorders[0], id="rec-1", channels=16),)))

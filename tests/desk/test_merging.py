@@ -50,7 +50,7 @@ class Merging(WindowCase):
         cells = [self.cell(view.table, row, name) for name in ("before", "here", "there", "counts")]
         self.assertEqual(cells, ["12 fps", "25 fps", "8 fps", "to decide"])
         self.assertFalse(view.take.isEnabled())
-        self.press(view, "The other copy counts")
+        self.press(view, "Use the other copy")
         self.press(view, "Merge")
         first, second = self.session.job.cameras
         self.assertEqual((first.fps, second.place), (8, "Yard"))
@@ -64,7 +64,7 @@ class Merging(WindowCase):
         self.on_site(set_retention(60, None))
         self.asker.files, self.asker.answers = [self.theirs], []
         self.window.run("merge-copy")
-        self.assertIn("no saved version that both had", self.asker.asked[-1])
+        self.assertIn("share no saved version", self.asker.asked[-1])
         self.assertIsNone(self.window.merger.view)
         self.asker.files, self.asker.answers = [self.theirs, self.folder / "common.lens.json"], [0]
         self.window.run("merge-copy")
@@ -79,7 +79,7 @@ class Merging(WindowCase):
         self.saved()
         self.asker.files = [self.theirs]
         self.window.run("merge-copy")
-        self.assertIn("nothing in it is new here", self.last_notice())
+        self.assertIn("nothing new", self.last_notice())
 
     def test_a_colleagues_log_brings_its_results(self):
         self.saved()
@@ -99,7 +99,7 @@ class Merging(WindowCase):
         self.wait_for_work()
         view = self.view()
         self.assertIn("1 question to decide", view.words.text())
-        self.press(view, "What is here counts")
+        self.press(view, "Use this copy")
         self.press(view, "Merge")
         counts = latest_checks(self.session.job)
         self.assertEqual((counts["cam-1", "label"].by, counts["cam-2", "label"].by), ("Office", "Site"))

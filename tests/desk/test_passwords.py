@@ -29,7 +29,7 @@ class Passwords(WindowCase):
         for field in (self.view._first, self.view._again):
             field.setFocus()
             QTest.keyClicks(field, PASSPHRASE)
-        self.press(page, "Make the sealed file")
+        self.press(page, "Create sealed file")
         self.wait_for_work()
         return page
 
@@ -51,10 +51,10 @@ class Passwords(WindowCase):
 
     def test_made_for_each_sealed_and_opened_again(self):
         page = self.opened()
-        self.press(page, "Make the missing ones")
+        self.press(page, "Generate missing")
         kept = dict(self.view.vault.passwords)
         self.assertEqual(len(set(kept.values())), len(kept))
-        self.assertIn("every device has its password", self.view._words.text())
+        self.assertIn("every device has a password", self.view._words.text())
         self.assertEqual(self.cell(self.view.table, 0, "shown"), "••••••••")
         self.press(self.view, "Close")
         self.assertIsNone(self.view.vault)
@@ -62,7 +62,7 @@ class Passwords(WindowCase):
         QTest.keyClicks(self.view._first, "not the passphrase")
         self.key(self.view._first, Qt.Key.Key_Return)
         self.wait_for_work()
-        self.assertIn("the file itself is whole", self.last_notice())
+        self.assertIn("the file itself is undamaged", self.last_notice())
         self.view._first.clear()
         QTest.keyClicks(self.view._first, PASSPHRASE)
         self.key(self.view._first, Qt.Key.Key_Return)
@@ -71,7 +71,7 @@ class Passwords(WindowCase):
 
     def test_one_for_the_site_has_its_caution_and_a_way_back(self):
         page = self.opened()
-        self.press(page, "Make the missing ones")
+        self.press(page, "Generate missing")
         before = dict(self.view.vault.passwords)
         self.view._one.click()
         self.assertEqual(len(set(self.view.vault.passwords.values())), 1)
@@ -84,7 +84,7 @@ class Passwords(WindowCase):
         self.row("Road one")
         QTest.keyClicks(self.view._own, "short")
         self.key(self.view._own, Qt.Key.Key_Return)
-        self.assertIn("8 at least", self.last_notice())
+        self.assertIn("at least 8", self.last_notice())
         self.assertEqual(self.view.vault.passwords, {})
         self.assertTrue(page.isVisible())
 
@@ -94,7 +94,7 @@ class Passwords(WindowCase):
         self.press(page, "Passwords")
         QTest.keyClicks(page.passwords._first, PASSPHRASE)
         QTest.keyClicks(page.passwords._again, PASSPHRASE + "x")
-        self.press(page, "Make the sealed file")
+        self.press(page, "Create sealed file")
         self.assertIn("differ", self.last_notice())
         self.assertFalse((self.folder / "depot.sealed.json").exists())
 
@@ -149,21 +149,21 @@ class Passwords(WindowCase):
             view._again.setText(easy)
             with self.subTest(easy):
                 self.assertIn("Too easy", view._strength.text())
-                self.press(page, "Make the sealed file")
-                self.assertIn("Not taken", self.last_notice())
+                self.press(page, "Create sealed file")
+                self.assertIn("Refused", self.last_notice())
                 self.assertFalse((self.folder / "depot.sealed.json").exists())
         view._first.setText(PASSPHRASE)
         self.assertEqual(view._strength.text(), "Hard to guess.")
 
     def test_two_windows_on_one_file_lose_no_password(self):
         page = self.opened()
-        self.press(page, "Make the missing ones")
+        self.press(page, "Generate missing")
         mine = dict(self.view.vault.passwords)
         other = open_vault(self.folder / "depot.sealed.json", PASSPHRASE)
         other.change(lambda vault: replace(vault, passwords={**vault.passwords, "cam-1": "Theirs-123456"}))
         other.change(lambda vault: replace(vault, passwords={**vault.passwords, "new-1": "Theirs-654321"}))
         self.row("Road one")
-        self.press(page, "Make anew for the selected")
+        self.press(page, "Renew selected")
         kept = open_vault(self.folder / "depot.sealed.json", PASSPHRASE).vault.passwords
         self.assertEqual((kept["cam-1"], kept["new-1"]), ("Theirs-123456", "Theirs-654321"))
         for one in mine.keys() - {"cam-1"}:
@@ -171,22 +171,22 @@ class Passwords(WindowCase):
 
     def test_what_another_window_changed_is_not_replaced_unseen(self):
         page = self.opened()
-        self.press(page, "Make the missing ones")
+        self.press(page, "Generate missing")
         self.row("Road one")
         selected = self.view.table.selected_parts()[0].id
         other = open_vault(self.folder / "depot.sealed.json", PASSPHRASE)
         other.change(lambda vault: replace(vault, passwords={**vault.passwords, selected: "Theirs-123456"}))
-        self.press(page, "Make anew for the selected")
+        self.press(page, "Renew selected")
         self.assertIn("changed in another window", self.last_notice())
         self.assertEqual(self.view.vault.passwords[selected], "Theirs-123456")
-        self.press(page, "Make anew for the selected")
+        self.press(page, "Renew selected")
         self.assertNotEqual(self.view.vault.passwords[selected], "Theirs-123456")
 
     def test_it_closes_by_itself_when_left_alone_or_put_away(self):
         page = self.opened()
         self.view._idle.timeout.emit()
         self.assertIsNone(self.view.vault)
-        self.assertIn("nobody touched", self.last_notice())
+        self.assertIn("without input", self.last_notice())
         self.view._first.setText(PASSPHRASE)
         self.press(page, "Open")
         self.wait_for_work()

@@ -52,23 +52,23 @@ class Practising(PracticeCase):
         self.assertIn("motion rule off", view.hand.outcome.text())
         self.assertEqual(round(self.minutes()), 2)
         self.push("Ask the customer", view.practice)
-        self.assertIn(f"now: {drill.complaint}", view.practice.answer.text())
+        self.assertIn(f"now says: {drill.complaint}", view.practice.answer.text())
         view.hand.select("rule on")
         self.click(view.hand.go)
         self.push("Ask the customer", view.practice)
-        self.assertIn("It is right", view.practice.answer.text())
-        self.push("End with the account", view.practice)
+        self.assertIn("It works", view.practice.answer.text())
+        self.push("End the practice", view.practice)
         account_words = self.words_of(view.account)
-        for words in ("Mended, by 2 steps in 6 min", "its motion rule is off", "Quicker", drill.lesson.rule):
+        for words in ("Repaired, 2 steps in 6 min", "its motion rule is off", "Quicker", drill.lesson.rule):
             self.assertIn(words, account_words)
         self.assertTrue(view.account.isAncestorOf(QApplication.focusWidget()))
-        self.push("Back to the bench", view.account)
+        self.push("Back", view.account)
         self.assertTrue(view.shelf.hasFocus())
         self.assertTrue(view.practice.isVisible())
 
     def test_the_result_is_a_file_without_names(self):
         view = self.begun()
-        self.push("End with the account", view.practice)
+        self.push("End the practice", view.practice)
         path = self.folder / "result.json"
         self.asker.files = [path]
         self.push("Save the result", view.account)
@@ -93,7 +93,7 @@ class Practising(PracticeCase):
         self.assertEqual(faults.searching.search.answers[0].test, asked.id)
         self.assertAlmostEqual(self.minutes(), asked.minutes, 1)
         self.bench.show_practice()
-        self.push("End with the account", view.practice)
+        self.push("End the practice", view.practice)
         self.assertIn("1 step in", self.words_of(view.account))
 
     def test_a_reason_is_not_given_away(self):
@@ -111,7 +111,7 @@ class Practising(PracticeCase):
         door = self.window.stack.currentWidget()
         door.code.setText("night-7-1")
         self.push("Begin", door)
-        self.assertIn("no level", self.last_notice())
+        self.assertIn("not a level", self.last_notice())
         self.assertIs(self.window.stack.currentWidget(), door)
         self.push("Not now", door)
         self.assertFalse(self.session.is_open)
@@ -121,7 +121,7 @@ class Practising(PracticeCase):
         self.open_job(changed(job, cameras=job.cameras[:1]), "bench")
         page = self.window.pages["bench"]
         page.show_practice()
-        self.until(lambda: "not the one of the practice" in self.last_notice())
+        self.until(lambda: "no longer that of the practice" in self.last_notice())
         self.push("Start a rehearsal", page.rehearsal)
         self.until(lambda: page.rehearsal.rehearser.site is not None)
         self.assertEqual(page.rehearsal.rehearser.practice, "")

@@ -136,7 +136,7 @@ class AcceptanceTests(ProofCase):
         self.key(self.tests.tests, Qt.Key.Key_Delete)
         self.assertEqual(self.session.job.checks[0].counts, True)
         self.key(self.app.focusWidget(), Qt.Key.Key_Return)
-        self.assertIn("say why it is withdrawn", self.last_notice())
+        self.assertIn("enter the reason for the withdrawal", self.last_notice())
         self.put_cell(self.tests.tests, self.select("Label"), "result", "withdrawn it was camera 2")
         (check,) = self.session.job.checks
         self.assertEqual((check.counts, check.withdrawn_by, check.withdrawn_why), (False, "W. Ash", "it was camera 2"))
@@ -202,10 +202,10 @@ class AcceptanceTests(ProofCase):
         broken = self.write("x.png", "no picture")
         self.tests.asker.files = [broken, self.picture("tall.png", 300, 500)]
         self.click(self.tests.measure)
-        self.assertIn("x.png is no picture", self.last_notice())
+        self.assertIn("x.png cannot be shown", self.last_notice())
         self.assertFalse(self.tests.picture.isVisible())
         self.click(self.tests.measure)
-        self.assertIn("another shape", self.tests.picture._warning.text())
+        self.assertIn("a different aspect ratio", self.tests.picture._warning.text())
 
     def test_a_photo_needs_a_saved_job_and_goes_beside_it(self):
         self.put_cell(self.tests.tests, self.select("Label"), "result", "passed")
@@ -232,7 +232,7 @@ class Mounting(ProofCase):
             at for at in range(view.steps.records.rowCount()) if getattr(view.steps.records.at(at), "id", "") == "surge"
         )
         view.steps.setCurrentIndex(view.steps.records.index(at, 0))
-        self.assertIn("licensed people", view._caution.text())
+        self.assertIn("licensed electrician", view._caution.text())
         self.assertTrue(view._caution.isVisible())
         self.key(view.steps, SPACE)
         (tick,) = self.session.job.mounting
@@ -309,7 +309,7 @@ class WalkTests(ProofCase):
                 yield 0.9
                 return looked
 
-        with mock.patch("eager_lens.desk.pages.proof.walk_view.trial_of", lambda one: Tried()):
+        with mock.patch("eager_lens.desk.pages.proof.walk_view.tried_rule_of", lambda one: Tried()):
             self.click(view.promise)
             self.until(lambda: not view.busy.is_running and view.table.records.at(0).promised_share)
         row = view.table.records.at(0)
@@ -356,7 +356,7 @@ class Snags(ProofCase):
     def test_a_snag_is_added_owned_dated_and_closed(self):
         view = self.opened().snags
         self.click(view.add)
-        self.assertIn("Say what is wrong", self.last_notice())
+        self.assertIn("Enter what is wrong", self.last_notice())
         view.text.setText("gate does not lock")
         self.key(view.text, Qt.Key.Key_Return)
         self.put_cell(view.table, 0, "owner", "locksmith")

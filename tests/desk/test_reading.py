@@ -53,16 +53,16 @@ class InTheWindow(WindowCase):
         self.window.lists.paste("Name,IP,kb/s\nGate,172.22.40.50,2200\nDoor,172.22.40.51,1800\n")
         (view,) = self.views()
         self.assertTrue(view._when.isVisible())
-        self.assertEqual(view._when.currentText(), "settings, or figures of a data sheet")
+        self.assertEqual(view._when.currentText(), "settings or data sheet figures")
         view._when.setFocus()
         for _ in range(2):
             self.key(view._when, Qt.Key.Key_Down)
         self.assertIn("by night", view._when.currentText())
-        self.assertEqual(view._for.text(), "not said")
+        self.assertEqual(view._for.text(), "not stated")
         view._for.setFocus()
         QTest.keyClicks(view._for, "0")
         self.key(view._for, Qt.Key.Key_Return)
-        self.assertIn("above 0", self.last_notice())
+        self.assertIn("more than 0", self.last_notice())
         view._for.selectAll()
         QTest.keyClicks(view._for, "90")
         self.key(view._for, Qt.Key.Key_Return)
@@ -143,7 +143,7 @@ class Hostile(FolderCase):
         self.refused(lambda: parse_json("{" + ",".join([*keys, '"k19999": 2']) + "}"), "k19999")
 
     def test_more_values_than_any_file(self):
-        self.refused(lambda: parse_json("[" + "{}," * MOST_OBJECTS + "{}]"), "is no file of this program")
+        self.refused(lambda: parse_json("[" + "{}," * MOST_OBJECTS + "{}]"), "is not a file of this program")
 
     def test_a_workbook_that_unpacks_to_hundreds_of_megabytes(self):
         import io
@@ -203,7 +203,7 @@ class Hostile(FolderCase):
         document = {"format": "eager-lens-job", "version": 1, "cameras": [{"id": "x" * 100_000, "name": "n"}]}
         from eager_lens.core.job.file import job_from_text
 
-        self.refused(lambda: job_from_text(json.dumps({**document, "y" * 100_000: 1})), "not known here")
+        self.refused(lambda: job_from_text(json.dumps({**document, "y" * 100_000: 1})), "this key is unknown")
         with self.assertRaises(DamagedFile):
             raise DamagedFile("x" * 10_000)
 

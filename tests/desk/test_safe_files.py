@@ -64,7 +64,7 @@ class LeftBehind(WindowCase):
         self.leave()
         self.asker.answers = [0]
         self.window.open_path(self.path)
-        self.assertIn("ended before its work was saved", self.asker.asked[0])
+        self.assertIn("ended with unsaved work", self.asker.asked[0])
         self.assertEqual((self.session.job.cameras[0].fps, self.session.path), (3, self.path))
         self.assertTrue(self.session.unsaved)
         self.wait_for_work()
@@ -96,7 +96,7 @@ class LeftBehind(WindowCase):
         write_job(self.path, job_with([camera(1)], name="Theirs"), self.stamp)
         self.asker.answers = [0, 1]
         self.window.open_path(self.path)
-        self.assertIn("not as it was", self.asker.asked[-1])
+        self.assertIn("was changed, renamed or removed", self.asker.asked[-1])
         self.assertFalse(self.session.is_open)
         self.asker.answers = [0, 0]
         self.window.open_path(self.path)
@@ -207,7 +207,7 @@ class Copies(SessionCase):
         with mock.patch("eager_lens.desk.session.assess", side_effect=ZeroDivisionError):
             self.assertTrue(self.session.apply(fps(4)))
         self.assertEqual(self.session.job.cameras[0].fps, 4)
-        self.assertIn("figures could not be worked out", self.notices[-1].text)
+        self.assertIn("figures could not be calculated", self.notices[-1].text)
         self.assertTrue(self.session._autosave_timer.isActive())
         self.session._write_copy()
         self.wait_for_work()
@@ -241,19 +241,19 @@ class OnDisk(WindowCase):
         self.assertFalse(self.session.unsaved)
         self.path.unlink()
         self.until(lambda: self.session.unsaved)
-        self.assertIn("no longer where it was", self.last_notice())
+        self.assertIn("was removed or renamed", self.last_notice())
         self.wait_for_work()
         self.assertTrue(self.session._autosave.copy.exists())
         self.asker.answers = [0]
         self.assertTrue(self.window.files.save())
-        self.assertIn("no longer there", self.asker.asked[-1])
+        self.assertIn("was removed or renamed", self.asker.asked[-1])
         self.assertEqual(read_job(self.path).job, self.session.job)
 
     def test_leaving_looks_at_the_file_even_if_nothing_was_heard(self):
         self.session._file.stop()
         self.path.unlink()
         self.assertFalse(self.window.files.may_leave())
-        self.assertIn("in no file", self.asker.asked[-1])
+        self.assertIn("unsaved changes", self.asker.asked[-1])
 
     def test_a_file_that_somebody_replaced(self):
         write_job(self.path, job_with([camera(1)], name="Theirs"), None, force=True)
@@ -301,7 +301,7 @@ class OnDisk(WindowCase):
         much.write_text(text, "utf-8")
         self.window.open_path(much)
         self.assertEqual((len(self.session.job.note), self.session.path), (4000, None))
-        self.assertIn("its last 100 of 4,100", self.last_notice())
+        self.assertIn("the last 100 of 4,100", self.last_notice())
         self.assertEqual(much.read_text("utf-8"), text)
 
     def test_a_slow_save_keeps_the_window_painted(self):
@@ -338,7 +338,7 @@ class Names(SessionCase):
         for typed in ("there", f"there{ENDING}"):
             path, asker = self.ask([typed], [0])
             self.assertEqual(path, self.folder / f"there{ENDING}")
-            self.assertIn("is there already", asker.asked[-1])
+            self.assertIn("already exists", asker.asked[-1])
             self.assertIsNone(self.ask([typed])[0])
         path, _ = self.ask(["there", "new"], [1])
         self.assertEqual(path, self.folder / f"new{ENDING}")

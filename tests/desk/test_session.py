@@ -547,7 +547,7 @@ class Background(SessionCase):
             raise ZeroDivisionError
 
         ends_of = self.ends_of(breaks, wait_first=True)
-        self.assertEqual(ends_of, [("failed", "something went wrong inside the program (ZeroDivisionError)")])
+        self.assertEqual(ends_of, [("failed", "an internal error occurred (ZeroDivisionError)")])
         self.assertEqual([type(error) for error in self.troubles], [ZeroDivisionError])
         self.troubles.clear()
 

@@ -136,7 +136,7 @@ class SiteCheck(WindowCase):
         self.wait_for_work()
         self.assertFalse(view.busy.is_running)
         self.assertTrue(view.run.heard)  # what was read stays
-        self.assertIn("stopped before it was through", view._words.text())
+        self.assertIn("stopped before the end", view._words.text())
         self.assertEqual(read_runs(runs_beside(self.session.path))[0], [])
         # Stand-ins that still end hold their addresses: others begin after them, and nobody stands still for it.
         here = view.controls.here
@@ -149,14 +149,14 @@ class SiteCheck(WindowCase):
     def test_a_job_without_devices_is_told_what_to_do(self):
         view = self.opened(small_job(0, recorders=(), network=(), links=()))
         self.click(view.controls.start_here)
-        self.until(lambda: any("no device of it would run" in one.text for one in self.notices), 60)
+        self.until(lambda: any("none of its devices would run" in one.text for one in self.notices), 60)
         self.assertFalse(view.controls.here.is_starting)
 
     def test_damaged_runs_are_told_and_the_job_opens(self):
         path = self.folder / "depot.lens.json"
         runs_beside(path).write_text("not json\n")
         self.opened()
-        self.assertTrue(any("is no run" in one.text for one in self.notices))
+        self.assertTrue(any("is not a run" in one.text for one in self.notices))
         self.assertEqual(read_job(path).job.name, "Test job")
 
     def test_watching_ticks_a_step_when_its_device_answers(self):

@@ -57,7 +57,7 @@ class Editing(WindowCase):
         menu = self.table.cell_menu(self.table.records.index(1, column))
         words = [action.text().split("\t")[0] for action in menu.actions()]
         self.assertEqual(
-            words, ["Edit", "Working", "Find a fault…", "Columns and order", "Copy rows", "Paste", "Remove"]
+            words, ["Edit", "Workings", "Find a fault…", "Columns and order", "Copy rows", "Paste", "Remove"]
         )
         menu.actions()[1].trigger()
         self.assertIn("Bit rate, Camera 1", self.window.side._working._title.text())
@@ -124,7 +124,7 @@ class Editing(WindowCase):
     def test_a_block_longer_than_the_table_is_told(self):
         self.table.setCurrentIndex(self.table.records.index(4, 2))
         self.table.paste("5\n6\n7")
-        self.assertIn("paste with the headings", self.last_notice())
+        self.assertIn("include the headings", self.last_notice())
 
     def test_a_list_with_headings_is_imported_instead(self):
         self.table.setCurrentIndex(self.table.records.index(1, 0))

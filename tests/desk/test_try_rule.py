@@ -272,7 +272,7 @@ class Sizes(TryCase):
         self.assertGreater(near.high, 2 * far.high)
         self.assertGreater(near.foot[1], far.foot[1])
         self.assertEqual(near.words, "0.4 m")
-        self.assertRegex(sticks[1].words, r"8 m, [\d.]+ m off")
+        self.assertRegex(sticks[1].words, "8 m, [\\d.]+ m away")
         self.assertTrue(all(0 <= stick.foot[0] <= 1 and stick.foot[1] <= 1 for stick in sticks))
         self.view.scene.setFocus()
         QApplication.processEvents()
@@ -420,12 +420,12 @@ class OnAClip(TryCase):
     def test_a_clip_is_opened_marked_and_tried(self):
         self.open_clip()
         self.assertEqual(self.camera().tried_clip.path, str(self.clip))
-        self.press(self.page, "Is gone here")
-        self.assertIn("Mark first where somebody comes", self.last_notice())
+        self.press(self.page, "Leaves here")
+        self.assertIn("Mark first the moment of appearing", self.last_notice())
         self.view.show_moment(14.0)
-        self.press(self.page, "Comes here")
+        self.press(self.page, "Appears here")
         self.view.show_moment(22.0)
-        self.press(self.page, "Is gone here")
+        self.press(self.page, "Leaves here")
         (mark,) = self.camera().tried_clip.marks
         self.assertEqual((mark.begins_s, mark.ends_s, mark.kind), (14.0, 22.0, "person"))
         self.wait_for_work()
@@ -433,7 +433,7 @@ class OnAClip(TryCase):
         self.wait_for_work()
         self.assertIn("of 1 visit missed", self.view._words.text())
         self.assertEqual(self.view.day._rows[-1].name, "Recorded")
-        self.assertIn("The closed formula gives", self.view.result.causes.text())
+        self.assertIn("The formula gives", self.view.result.causes.text())
         self.press(self.page, "Remove")
         self.assertEqual(self.camera().tried_clip.marks, ())
 
@@ -447,7 +447,7 @@ class OnAClip(TryCase):
     def test_a_file_that_is_no_clip_is_told(self):
         self.clip.write_bytes(b"nothing to see")
         self.open_clip()
-        self.assertIn("no video that can be read", self.last_notice())
+        self.assertIn("not a video that can be read", self.last_notice())
 
     def test_no_file_chosen_changes_nothing(self):
         self.open_try()
@@ -465,7 +465,7 @@ class SecondsAfter(TryCase):
         self.assertIn("Try the rule first", self.view.after.words.text())
         self.press(self.page, "Try it")
         self.wait_for_work()
-        self.assertRegex(self.view.after.words.text(), r"leave \d+ % of the visits in one clip")
+        self.assertRegex(self.view.after.words.text(), r"\d+ % of the visits are in one clip")
         self.click(self.view.after.set_after)
         self.assertLess(self.camera().post_recording_s, 60)
 
@@ -498,7 +498,7 @@ class Suggesting(TryCase):
             self.press(self.page, "Stop")
             self.wait_for_work()
         self.assertIsNone(self.view.work.proposal.after)
-        self.assertIn("Stopped before its proof", self.view.result.proof.text())
+        self.assertIn("Stopped before the check", self.view.result.proof.text())
         self.assertFalse(self.view.result.take.isVisible(), "what is not proved is not urged")
         self.assertGreater(len(self.view.result.chart._tried), 10)
 
@@ -523,7 +523,7 @@ class Suggesting(TryCase):
         words = self.view.result.proof.text()
         self.assertIn("→", words)
         if not proposal.is_better:
-            self.assertIn("Nothing better was found", words)
+            self.assertIn("No better rule was found", words)
             return
         self.assertIn("On days not seen before", words)
         self.press(self.page, "Apply this rule")

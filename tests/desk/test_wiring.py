@@ -9,6 +9,7 @@ from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.job.wiring import put_on
 from eager_lens.desk.pages.wiring.page import ATTACHMENTS, DEVICES, DIAGRAM, FAILING, PARTS
+from eager_lens.desk.panels.finding_cards import FindingCard
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, demo_job, job_with, switch
 
@@ -56,9 +57,9 @@ class Wiring(WindowCase):
         self.session.select(["cam-1"])
         for typed, words in (
             ("1000000000", "at most 20,000"),
-            ("0", "give 1 to"),
+            ("0", "enter 1 to"),
             ("2.5", "whole number"),
-            ("x", "no number"),
+            ("x", "is not a number"),
         ):
             page._how_many.setFocus()
             page._how_many.clear()
@@ -142,7 +143,11 @@ class Wiring(WindowCase):
         row = self.row_named(page.devices.cameras, "Wash track")
         column = next(at for at, c in enumerate(page.devices.cameras.records.columns) if c.id == "volts")
         before = float(page.devices.cameras.records.index(row, column).data())
-        self.press(self.window.side, "Change Wash track")
+        cards = self.window.side.findChildren(FindingCard)
+        self.press(
+            next(card for card in cards if "Wash track" in card._finding.title and card._finding.fix),
+            "Use solid copper",
+        )
         after = float(page.devices.cameras.records.index(row, column).data())
         self.assertTrue(before < 42.5 < after)
         page.devices.cameras.setCurrentIndex(page.devices.cameras.records.index(row, column))
@@ -397,10 +402,10 @@ class Views(Hands):
         table.selectRow(self.row_named(table, "Yard switch"))
         self.assertIn("If Yard switch fails, 11 cameras stop recording", self.page.failing._words.text())
         table.selectRow(self.row_named(table, "Router"))
-        self.assertIn("29 cameras can no longer be watched from outside", self.page.failing._words.text())
+        self.assertIn("29 cameras can no longer be viewed remotely", self.page.failing._words.text())
         drawn = self.page.failing.diagram
         self.click(drawn.viewport(), (drawn.rect_of("net-8").center().x(), drawn.rect_of("net-8").center().y()))
-        self.assertIn("recording goes on everywhere", self.page.failing._words.text())
+        self.assertIn("recording and remote viewing go on everywhere", self.page.failing._words.text())
 
     def test_the_four_ways_are_compared_and_one_is_chosen(self):
         before = self.session.job
@@ -434,7 +439,7 @@ class Views(Hands):
         self.assertIn('"Fibre, outdoors",192,m', (self.folder / "parts.csv").read_text("utf-8-sig"))
         self.assertTrue((self.folder / "parts.xlsx").read_bytes().startswith(b"PK"))
         self.press(view, "Copy all")
-        self.assertIn("Surge part, network", self.clipboard())
+        self.assertIn("Surge protector, network", self.clipboard())
 
     def test_power_units_are_added_for_what_is_chosen_and_edited(self):
         self.session.select(["cam-12"])
@@ -445,7 +450,7 @@ class Views(Hands):
         self.assertEqual(self.cell(table, row, "feeds"), "Spare parts corner")
         self.assertIn("fed-twice", codes(self.session.job))
         self.put_cell(table, row, "feeds", "Nobody")
-        self.assertIn("'Nobody' is no device of this job", self.last_notice())
+        self.assertIn("'Nobody' is not a device of this job", self.last_notice())
         self.put_cell(table, row, "kind", "UPS")
         self.put_cell(table, row, "feeds", "Workshop recorder, workshop switch")
         self.put_cell(table, row, "battery_wh", "200 Wh")
@@ -459,7 +464,7 @@ class Views(Hands):
         self.page.devices.show_tab(5)
         table = self.page.devices.kinds
         self.put_cell(table, table.records.row_of("powered-8"), "budget_w", "150")
-        self.assertEqual(self.cell(table, table.records.row_of("powered-8"), "own"), "this job's")
+        self.assertEqual(self.cell(table, table.records.row_of("powered-8"), "own"), "this job")
         self.pick(self.page._device_menu, "Switch", "8-port PoE switch, 120 W")
         self.assertEqual(self.session.job.network[-1].budget_w, 150)
         self.page.devices.show_tab(5)
@@ -470,7 +475,7 @@ class Views(Hands):
         self.assertEqual(len(self.session.job.device_types), 2)
         table.selectRow(table.records.row_of("powered-4"))
         self.key(table, Qt.Key.Key_Delete)
-        self.assertIn("Only this job's own types", self.last_notice())
+        self.assertIn("Only types of this job", self.last_notice())
 
     def test_views_out_of_sight_do_no_work_and_catch_up(self):
         self.page.show_view(PARTS)
@@ -488,7 +493,7 @@ class SpareDevices(WindowCase):
         job = demo_job()
         self.open_job(job, "sizing")
         self.window.run("mark-spare")
-        self.assertIn("Select the devices first", self.last_notice())
+        self.assertIn("Select the spare devices first", self.last_notice())
         self.session.select(("cam-1", "net-3"))
         self.window.run("mark-spare")
         self.assertEqual(len(self.session.job.cameras), len(job.cameras) - 1)
@@ -497,10 +502,10 @@ class SpareDevices(WindowCase):
         self.press(self.window.pages["wiring"], "Devices")
         self.press(devices, "Spare devices 2")
         self.assertEqual([self.cell(devices.spares, row, "role") for row in range(2)], ["switch", "camera"])
-        self.press(devices, "Install the selected")
-        self.assertIn("Select the spare devices first", self.last_notice())
+        self.press(devices, "Install selected")
+        self.assertIn("Select the spare devices to install first", self.last_notice())
         devices.spares.selectRow(1)
-        self.press(devices, "Install the selected")
+        self.press(devices, "Install selected")
         self.assertEqual((self.session.job.cameras[-1].id, self.session.job.spare_cameras), ("cam-1", ()))
         self.assertEqual(devices.cameras.selected_parts()[0].id, "cam-1")
         self.press(devices, "Spare devices 1")

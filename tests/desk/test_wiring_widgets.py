@@ -58,8 +58,8 @@ def full_of_mistakes():
 
 class Mistakes(WindowCase):
     EXPECTED = (
-        "loop port-twice no-such-port too-few-ports dangling-link orphan-device bridge-alone unknown-kind zero-cable "
-        "internet-port open-radio injector-many feeds-nothing fed-twice wrong-voltage ups-over not-plugged"
+        "loop port-twice no-such-port too-few-ports link-without-device orphan-device bridge-alone unknown-kind zero-cable "
+        "wan-port open-radio injector-many feeds-nothing fed-twice wrong-voltage ups-over not-plugged"
     )
 
     def test_each_is_a_finding_with_a_way_out_and_the_file_still_opens(self):
@@ -94,7 +94,7 @@ class Mistakes(WindowCase):
             after = fix.apply(job)
             self.assertNotEqual(after, job, fix.label)
             job = after
-        self.assertFalse({"loop", "dangling-link", "internet-port", "open-radio"} & set(codes(job)))
+        self.assertFalse({"loop", "link-without-device", "wan-port", "open-radio"} & set(codes(job)))
 
 
 class Alone(SessionCase):
@@ -119,7 +119,7 @@ class Alone(SessionCase):
 
     def test_hovering_tells_load_power_and_what_needs_somebody(self):
         tip = self.tip_at(self.center("net-7"))
-        for words in ("Halt switch", "47.6 W", "79.3 % of its power at night", "warning"):
+        for words in ("Halt switch", "47.6 W", "79.3 % of its PoE budget at night", "warning"):
             self.assertIn(words, tip)
         between = (self.widget.rect_of("net-1").right() + self.widget.rect_of("net-2").left()) / 2
         line = next(line for line in self.widget.shown.lines if line.links == ("link-38",))
@@ -207,10 +207,10 @@ class Sentences(unittest.TestCase):
 
     def test_what_a_part_takes_is_one_sentence(self):
         for stopped, unseen, words in (
-            ((), (), "recording goes on everywhere and can be watched from outside."),
+            ((), (), "recording and remote viewing go on everywhere."),
             (("cam-1",), (), "1 camera stops recording: Camera 1."),
             (("cam-1", "cam-2"), (), "2 cameras stop recording: Camera 1 and Camera 2."),
-            ((), ("cam-1",), "1 camera can no longer be watched from outside."),
+            ((), ("cam-1",), "1 camera can no longer be viewed remotely."),
         ):
             sentence = what_it_takes(Failure("net-1", frozenset(stopped), frozenset(unseen)), self.facts)
             self.assertEqual(sentence, f"If Switch 1 fails, {words}")
@@ -223,13 +223,13 @@ class RadioPath(SessionCase):
         widget.show_path(None)
         widget.grab()
         widget.show_path(Path(900, 5.5, 5, 8, ((240, 4.4),), ("Near", "Far")))
-        self.assertEqual(widget.accessibleDescription(), "at 240 m 1.39 m clear of 1.86 m")
+        self.assertEqual(widget.accessibleDescription(), "at 240 m 1.39 of 1.86 m clearance")
         picture = widget.grab().toImage()
         colors = {picture.pixelColor(x, y).name() for x in range(0, 400, 2) for y in range(0, 160, 2)}
         self.assertIn(look.color("ink").name(), colors)
         widget.show_path(Path(900, 5.5, 0, 0, (), ("Near", "Far")))
         widget.grab()
-        self.assertEqual(widget.accessibleDescription(), "nothing in the way")
+        self.assertEqual(widget.accessibleDescription(), "no obstacle")
 
 
 if __name__ == "__main__":

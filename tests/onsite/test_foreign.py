@@ -193,4 +193,4 @@ class Ended(InNamespaces):
             check=False,
         )
         self.assertEqual(asked.returncode, 2)
-        self.assertIn("no site of this job runs", asked.stderr)
+        self.assertIn("no stand-ins of this job run", asked.stderr)

@@ -47,7 +47,7 @@ class Stale(unittest.TestCase):
 
     def test_a_check_of_a_site_that_is_gone_sends_nothing(self):
         stale = note(os.getpid(), network_of("self"))
-        with self.assertRaisesRegex(RefusedInput, "gone"):
+        with self.assertRaisesRegex(RefusedInput, "has ended"):
             intended(small_job(1), Switches(), stale)
         with self.assertRaisesRegex(RefusedInput, "nothing was sent"):
             for _ in checking_site(small_job(1), Switches(), {}, stale):
@@ -64,4 +64,4 @@ class Stale(unittest.TestCase):
         command = [sys.executable, "-m", "eager_lens", "check-site", str(job), "--here", "--yes"]
         done = subprocess.run(command, env=around, cwd=ROOT, capture_output=True, text=True, check=False)
         self.assertEqual(done.returncode, 2)
-        self.assertIn("no site of this job runs", done.stderr)
+        self.assertIn("no stand-ins of this job run", done.stderr)

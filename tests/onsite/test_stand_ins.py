@@ -15,11 +15,11 @@ import ntplib
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.virtual_site.commissioned import commissioned
-from eager_lens.core.virtual_site.faults import put_faults
+from eager_lens.core.virtual_site.faults import inject_by_name
 from eager_lens.core.virtual_site.stand_in import StreamSent, described, stand_in_password
 from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.loopback import as_loopback, as_open_port
-from eager_lens.onsite.rtsp_client import Locked, Refused, Silent, Talk
+from eager_lens.onsite.rtsp_client import Locked, NoReply, Refused, RtspConversation
 from eager_lens.onsite.stand_ins.dhcp import ACK, DISCOVER, NAK, OFFER, REQUEST, DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.loops import encoded, fits, loop_of
@@ -37,7 +37,7 @@ SMALL = StreamSent("main", "h264", 320, 176, 10, 1, 0.4, "store")
 
 def site_of(job, *faults):
     site = commissioned(assess(job))
-    put_faults(site, faults)
+    inject_by_name(site, faults)
     return described(site, stand_in_password(PASSWORD, {}))
 
 
@@ -79,7 +79,7 @@ class OnLoopback(unittest.TestCase):
     async def talk(self, password=PASSWORD, number=40, take_packet=lambda channel, packet: None):
         reader, writer = await asyncio.open_connection(*self.at(number, 554))
         self.writers.append(writer)
-        return Talk(reader, writer, DigestLogin(USER, password), take_packet), reader, writer
+        return RtspConversation(reader, writer, DigestLogin(USER, password), take_packet), reader, writer
 
     def url(self, number=40, path="main"):
         host, port = self.at(number, 554)
@@ -113,9 +113,9 @@ class Streams(OnLoopback):
     def test_what_is_not_there_or_not_allowed_is_refused(self):
         async def work(running):
             talk, _, _ = await self.talk()
-            with self.assertRaisesRegex(Silent, "404"):
+            with self.assertRaisesRegex(NoReply, "404"):
                 await talk.ask("DESCRIBE", self.url(path="nothing"), {})
-            with self.assertRaisesRegex(Silent, "461"):
+            with self.assertRaisesRegex(NoReply, "461"):
                 await talk.ask("SETUP", self.url(), {"Transport": "RTP/AVP;multicast"})
             for transport in (
                 "RTP/AVP/TCP;interleaved=900-901",
@@ -123,11 +123,11 @@ class Streams(OnLoopback):
                 "RTP/AVP;client_port=x",
                 "",
             ):
-                with self.subTest(transport), self.assertRaisesRegex(Silent, "461"):
+                with self.subTest(transport), self.assertRaisesRegex(NoReply, "461"):
                     await talk.ask("SETUP", self.url(), {"Transport": transport})
-            with self.assertRaisesRegex(Silent, "454"):
+            with self.assertRaisesRegex(NoReply, "454"):
                 await talk.ask("PLAY", self.url(), {"Session": "none"})
-            with self.assertRaisesRegex(Silent, "405"):
+            with self.assertRaisesRegex(NoReply, "405"):
                 await talk.ask("RECORD", self.url(), {})
             other, _, _ = await self.talk("wrong")
             with self.assertRaises(Refused):

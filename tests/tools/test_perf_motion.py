@@ -10,7 +10,7 @@ from tests.support import takes_long
 from tools.perf.motion import _keeps, _point, _under, tuning
 
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.tuning.proof import Gain
+from eager_lens.core.motion.tuning.other_days import Gain
 from eager_lens.core.motion.tuning.takes import Plan
 
 

@@ -292,11 +292,11 @@ def clip() -> Measurement:
 
 def bench() -> list[Measurement]:
     """A simulated day of 200 devices, their commissioning played first; against the same with half the cameras."""
-    from eager_lens.core.bench.build import site_of
     from eager_lens.core.job.rehearsal import Rehearsal
     from eager_lens.core.runbook.commissioning import commissioning
     from eager_lens.core.runbook.play import played
     from eager_lens.core.runbook.timing import scheduled
+    from eager_lens.core.simulation.build import site_of
 
     def timed(cameras: int) -> tuple[int, float, float]:
         assessment = assess(job_of(cameras, ON_A_BENCH_SWITCH))

@@ -16,8 +16,8 @@ from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted, view_kinds
 from eager_lens.core.fault_finder.for_job import LACKS, job_case
 from eager_lens.core.fault_finder.inference import case_of, proposals
 from eager_lens.core.fault_finder.optimum import drawn_case, expected_minutes
+from eager_lens.core.fault_finder.simulated_searches import SimulatedSearch, trials
 from eager_lens.core.fault_finder.table import usual_table
-from eager_lens.core.fault_finder.trials import FaultTrial, trials
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job, PowerUnit, changed, role_of
 
@@ -98,11 +98,11 @@ def faults(seed: int) -> int:
     return 0
 
 
-def _median_minutes(made: Sequence[FaultTrial]) -> float:
+def _median_minutes(made: Sequence[SimulatedSearch]) -> float:
     return statistics.median(one.minutes for one in made)
 
 
-def _tell(words: str, made: Sequence[FaultTrial], each: bool = False) -> None:
+def _tell(words: str, made: Sequence[SimulatedSearch], each: bool = False) -> None:
     _tell_line(words, made)
     for drawn in ("single", "pair", "group") if each else ():
         _tell_line(f"  {drawn}", [one for one in made if one.drawn == drawn])
@@ -114,7 +114,7 @@ def _tell(words: str, made: Sequence[FaultTrial], each: bool = False) -> None:
             print(f"  {fault}: {len(missed)} of {len(of_it)} not first; oftenest named instead: {named}")
 
 
-def _tell_line(words: str, made: Sequence[FaultTrial]) -> None:
+def _tell_line(words: str, made: Sequence[SimulatedSearch]) -> None:
     first = sum(one.is_first for one in made) / len(made)
     three = sum(one.is_among_three for one in made) / len(made)
     tests = statistics.median(one.tests for one in made)
@@ -124,7 +124,7 @@ def _tell_line(words: str, made: Sequence[FaultTrial]) -> None:
     )
 
 
-def _calibration(words: str, made: Sequence[FaultTrial]) -> None:
+def _calibration(words: str, made: Sequence[SimulatedSearch]) -> None:
     """How often the likeliest cause was true, by how likely it was given, after each answer of each search."""
     given = [one for trial in made for one in trial.given]
     for low, high in BANDS:

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from eager_lens.core.motion.tuning.proof import Gain
+    from eager_lens.core.motion.tuning.other_days import Gain
 
     Masks = list[NDArray[np.bool_]]
 
@@ -190,7 +190,7 @@ def _keeps(before: Gain, after: Gain) -> bool:
 
 def _tuned() -> Iterator[tuple[str, Gain, Gain, str, float]]:
     from eager_lens.core.motion.places import presets
-    from eager_lens.core.motion.tuning.proof import proved
+    from eager_lens.core.motion.tuning.other_days import proved
     from eager_lens.core.motion.tuning.search import tuned
     from eager_lens.core.motion.tuning.takes import takes_of
     from eager_lens.core.progress import finished

@@ -6,6 +6,8 @@ import argparse
 import os
 import sys
 from collections.abc import Callable
+from datetime import date
+from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -19,6 +21,7 @@ from tools.trial.planted import planted_secret
 from tools.trial.report import Row, table
 from tools.trial.size import large_job, themes
 
+PAGE = Path(__file__).parents[2] / "docs" / "reliability.md"
 SHORT = {"kills": 1, "pairs": 1, "inputs": 400, "minutes": 0.06}
 WHOLE = {"kills": 1000, "pairs": 200, "inputs": 100_000, "minutes": 60.0}
 
@@ -34,6 +37,7 @@ def main() -> int:
     parser.add_argument("--minutes", type=float, help="how long to use the window at random")
     parser.add_argument("--cameras", type=int, default=0, help="use a job at random that has so many cameras more")
     parser.add_argument("--only", default="", metavar="KIND", help="inputs of one kind only")
+    parser.add_argument("--write", action="store_true", help="put the table into docs/reliability.md")
     parser.add_argument("--seed", type=int, default=1, help="another seed tries other things")
     given = parser.parse_args()
     sizes = SHORT if given.short else WHOLE
@@ -45,8 +49,20 @@ def main() -> int:
         print(f"trial: {part} …", file=sys.stderr, flush=True)
         rows += PARTS[part](given)
     print(table(rows))
+    if given.write:
+        write(table(rows))
     # In the short form, which runs with the tests, what depends on the machine's pace is told and fails nothing.
     return 1 if any(row.failed and not (given.short and row.timed) for row in rows) else 0
+
+
+def write(text: str) -> None:
+    """Put the table between its marks in the page on reliability, with the day and the command."""
+    begin, end = "<!-- written by ./eager-lens trial --write -->", "<!-- end of the table -->"
+    head, rest = PAGE.read_text("utf-8").split(begin)
+    tail = rest.split(end)[1]
+    command = " ".join(["./eager-lens trial", *(one for one in sys.argv[1:] if one != "--write")])
+    told = f"`{command}`, {date.today().isoformat()}, {os.cpu_count()} processors:"
+    PAGE.write_text(f"{head}{begin}\n{told}\n\n{text}\n\n{end}{tail}", "utf-8")
 
 
 PARTS: dict[str, Callable[[argparse.Namespace], list[Row]]] = {

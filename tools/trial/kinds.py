@@ -54,7 +54,7 @@ from eager_lens.core.validation import parse_json
 from eager_lens.onsite.check import page, stream
 from eager_lens.onsite.check.visit import mac_or_nothing
 from eager_lens.onsite.digest import DigestLogin
-from eager_lens.onsite.rtsp_client import BROKEN, Talk, described
+from eager_lens.onsite.rtsp_client import BROKEN, RtspConversation, described
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.rtsp import Bad, read_request
@@ -446,7 +446,7 @@ def _read_rtsp(path: Path) -> object:
         answers.feed_eof()
         sent = asyncio.StreamWriter(mock.Mock(), mock.Mock(_drain_helper=_nothing), None, asyncio.get_running_loop())
         try:
-            talk = Talk(answers, sent, DigestLogin("u", "p"))
+            talk = RtspConversation(answers, sent, DigestLogin("u", "p"))
             return found, described(await talk.ask("DESCRIBE", "rtsp://x/main"), "rtsp://x/main")
         except BROKEN as error:
             return found, type(error)
@@ -477,7 +477,7 @@ class _Hostile:
             await reader.readuntil(b"\r\n\r\n")
             writer.write(self._answer)
             await writer.drain()
-            # Half closed: a close with a question unread would tear the connection down before the answer is read.
+            # Half closed: a close with a question without_source_checks would tear the connection down before the answer is read.
             writer.write_eof()
             with suppress(asyncio.CancelledError):
                 while await reader.read(65_536):

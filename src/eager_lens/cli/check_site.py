@@ -40,7 +40,9 @@ def run_check_site(arguments: argparse.Namespace) -> int:
     """Check a site; 1 when something differs from the plan."""
     switches = _switches(arguments)
     if arguments.out is not None and arguments.out.suffix.lower() not in WRITTEN:
-        raise RefusedInput("--out", f"{arguments.out.name}: the ending is to be one of {', '.join(sorted(WRITTEN))}")
+        raise RefusedInput(
+            "--out", f"{arguments.out.name}: the file ending must be one of {', '.join(sorted(WRITTEN))}"
+        )
     if arguments.out is not None and arguments.out.suffix.lower() != ".jsonl":
         require_free(arguments.out, arguments.replace)
     earlier = latest_run(arguments.since) if arguments.since else None
@@ -78,7 +80,7 @@ def _switches(arguments: argparse.Namespace) -> Switches:
     for name in arguments.without:
         part = name.replace("-", "_")
         if part not in PARTS:
-            raise RefusedInput("--without", f"{name!r} is no part of a check; there are {', '.join(PARTS)}")
+            raise RefusedInput("--without", f"{name!r} is not a part of the check; the parts are {', '.join(PARTS)}")
         values[part] = False
     if not 2 <= arguments.seconds <= 600:
         raise RefusedInput("--seconds", f"{arguments.seconds:g} was given; 2 to 600 are allowed")
@@ -89,14 +91,14 @@ def _here(arguments: argparse.Namespace) -> SiteHere:
     wanted = str(arguments.job.resolve()) if arguments.job else ""
     found = next((site for site in sites_here() if site.job == wanted), None)
     if found is None:
-        raise RefusedInput("--here", "no site of this job runs on this computer; start one by ./eager-lens site")
+        raise RefusedInput("--here", "no stand-ins of this job run on this computer; start them with ./eager-lens site")
     return found
 
 
 def _agreed() -> bool:
     if not sys.stdin.isatty():
-        raise RefusedInput("", f"nothing was sent. {ONLY_WHERE_ASKED} To begin without being asked, give --yes")
-    return input(f"{ONLY_WHERE_ASKED} Begin? [y/N] ").strip().lower() in ("y", "yes")
+        raise RefusedInput("", f"nothing was sent. {ONLY_WHERE_ASKED} Use --yes to start without the question")
+    return input(f"{ONLY_WHERE_ASKED} Start? [y/N] ").strip().lower() in ("y", "yes")
 
 
 def _passwords(arguments: argparse.Namespace) -> dict[str, str]:

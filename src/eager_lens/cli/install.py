@@ -50,7 +50,7 @@ def run_install(arguments: argparse.Namespace) -> int:
         return 1
     _refresh(folder)
     print(
-        f"Installed for this user in {folder}; `eager-lens uninstall` takes it away. Jobs (*.lens.json) open by a double click."
+        f"Installed for this user in {folder}; `eager-lens uninstall` removes it. Jobs (*.lens.json) open with a double click."
     )
     return 0
 
@@ -67,9 +67,9 @@ def run_uninstall(arguments: argparse.Namespace) -> int:
         return 1
     _refresh(folder)
     print(
-        f"{len(gone)} files taken away from {folder}. Jobs and preferences stay."
+        f"{len(gone)} files removed from {folder}. Jobs and preferences stay."
         if gone
-        else "It was not installed here."
+        else "It was not installed for this user."
     )
     return 0
 

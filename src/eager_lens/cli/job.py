@@ -26,7 +26,7 @@ def run_assess(arguments: argparse.Namespace) -> int:
         print(trouble, file=sys.stderr)
     assessment = assess(loaded.job)
     if arguments.json:
-        # Scripts read this: its numbers are written as JSON and figures always are, whoever sits here.
+        # Scripts read this, so numbers are written as JSON whatever the locale.
         print(json.dumps(as_json(assessment), indent=2, ensure_ascii=False, allow_nan=False))
     else:
         reader = reader_for(arguments)
@@ -88,7 +88,7 @@ def as_text(assessment: Assessment) -> str:
             f"{'':6} {finding.action}",
         ]
     if not assessment.findings:
-        lines.append("nothing is open")
+        lines.append("no findings")
     return "\n".join(lines)
 
 

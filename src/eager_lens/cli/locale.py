@@ -1,4 +1,4 @@
-"""How whoever gave a command reads numbers and dates: as ``--locale`` says, else as this computer is set."""
+"""Number and date style of a command's output: ``--locale``, otherwise that of this computer."""
 
 from __future__ import annotations
 
@@ -19,5 +19,5 @@ def reader_for(arguments: argparse.Namespace) -> Reader:
         return system_reader()
     reader = reader_of(name)
     if not reader.locale and name not in ("C", "POSIX"):
-        raise RefusedInput("--locale", f"{name!r} is no locale that is known; wanted is one as de_AT, en_GB or C")
+        raise RefusedInput("--locale", f"{name!r} is not a known locale; use one such as de_AT, en_GB or C")
     return reader

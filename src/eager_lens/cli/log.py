@@ -43,9 +43,7 @@ def anchor_from(text: str) -> Anchor:
     count = words.pop(0) if counted else "0"
     digits = "".join(words).lower()
     if not 12 <= len(digits) <= 64 or set(digits) - set("0123456789abcdef"):
-        raise RefusedInput(
-            "--anchor", f"{text!r} was given; the number of entries and the hash are wanted, as on the sheet"
-        )
+        raise RefusedInput("--anchor", f"{text!r} was given; enter the number of entries and the hash, as on the sheet")
     return Anchor(int(count), digits)
 
 
@@ -70,9 +68,9 @@ def _print(found: Verified, anchors: Sequence[Anchor]) -> None:
     for key, number in found.signers.items():
         print(f"signed with the key {key}, up to entry {number}")
     if found.whole:
-        held = ", and what the anchor covers is unchanged" if anchors else ""
+        held = ", and the entries covered by the anchor are unchanged" if anchors else ""
         last = f"; the last one's hash is {found.anchor.hash}" if found.anchor else ""
-        print(f"whole: {found.entries} entries follow one another{held}{last}")
+        print(f"whole: {found.entries} entries in an unbroken chain{held}{last}")
 
 
 def run_merge(arguments: argparse.Namespace) -> int:
@@ -81,7 +79,7 @@ def run_merge(arguments: argparse.Namespace) -> int:
     print(
         entry.event.what
         if entry is not None
-        else f"everything in {arguments.other.name} is in {arguments.log.name} already"
+        else f"{arguments.log.name} already contains everything in {arguments.other.name}"
     )
     return 0
 
@@ -106,5 +104,5 @@ def _passphrase(path: Path, twice: bool = False) -> str:
         return sys.stdin.readline().rstrip("\n")
     given = getpass.getpass(f"Passphrase of {path.name}: ")
     if twice and getpass.getpass("Again: ") != given:
-        raise RefusedInput("passphrase", "the two are not the same")
+        raise RefusedInput("passphrase", "the two passphrases differ")
     return given

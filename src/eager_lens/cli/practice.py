@@ -21,7 +21,8 @@ def practice(arguments: argparse.Namespace) -> int:
         for lesson in all_lessons().lessons:
             print(f"{lesson.id:8} {lesson.title}. {lesson.before}")
         print(
-            "A code is topic, level and a number, as night-2-4711. " + "; ".join(f"{a}: {b}" for a, b in LEVELS.items())
+            "A code is topic, level and number, such as night-2-4711. "
+            + "; ".join(f"{a}: {b}" for a, b in LEVELS.items())
         )
         return 0
     drill = drill_of(arguments.code)
@@ -33,7 +34,7 @@ def practice(arguments: argparse.Namespace) -> int:
     if arguments.reveal:
         assessment = assess(drill.job)
         rehearsal = drill.job.rehearsal
-        assert rehearsal is not None, "a practice carries its rehearsal"
+        assert rehearsal is not None, "a practice contains its rehearsal"
         print()
         with numbers_as(reader_for(arguments).style):
             account = account_of(assessment, site_of_practice(assessment, arguments.code), rehearsal, drill)

@@ -21,8 +21,8 @@ from eager_lens.onsite.here import SiteHere, noted, notes_folder
 from eager_lens.onsite.namespaces import NotAllowed, in_user_namespace, leave_for_a_new_network, network_of
 
 if TYPE_CHECKING:
-    from eager_lens.core.bench.site import Site
     from eager_lens.core.job.model import Job
+    from eager_lens.core.simulation.site import Site
     from eager_lens.onsite.stand_ins.running import RunningSite
 
 # What loads numpy starts threads, and a network of one's own is to be had before that only: the rest is imported later.
@@ -50,14 +50,14 @@ def run_site(arguments: argparse.Namespace) -> int:
             leave_for_a_new_network()
             in_namespaces = True
         except NotAllowed as error:
-            why_not = f"no network namespace for this account: {error.strerror}"
+            why_not = f"this account cannot create a network namespace: {error.strerror}"
     return _run(arguments, folders, in_namespaces, why_not)
 
 
 def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, why_not: str) -> int:
     from eager_lens.core.assess.assessment import assess
     from eager_lens.core.virtual_site.commissioned import commissioned
-    from eager_lens.core.virtual_site.faults import named_device, put_faults
+    from eager_lens.core.virtual_site.faults import inject_by_name, named_device
     from eager_lens.core.virtual_site.stand_in import described, stand_in_password
 
     passwords = _passwords() if arguments.passwords else {}
@@ -67,7 +67,7 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
     else:
         job = _job(arguments.job)
         site = commissioned(assess(job))
-        faults = put_faults(site, arguments.fault)
+        faults = inject_by_name(site, arguments.fault)
     site_password = f"Rehearse-{secrets.token_hex(3)}"
     whole = described(site, stand_in_password(site_password, passwords))
     if arguments.only:
@@ -77,7 +77,7 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
             dark={one: why for one, why in whole.dark.items() if one in kept},
         )
     if not whole.stand_ins:
-        raise RefusedInput("job", "no device of it would run: add devices, addresses and power first")
+        raise RefusedInput("job", "none of its devices would run: add devices, addresses and power first")
     from eager_lens.onsite.stand_ins.running import RunningSite
 
     begun_s = time.time()
@@ -101,7 +101,7 @@ def _practice(code: str) -> tuple[Job, Site]:
     drill = drill_of(code)
     if not drill.shows_on_network:
         raise RefusedInput(
-            "practice", f"{drill.code} shows on the bench only, not on a network; take another number or topic"
+            "practice", f"{drill.code} shows only in the rehearsal, not on a network; use another number or topic"
         )
     print(f"{drill.lesson.title}. {drill.lesson.before}\nThe customer: {drill.complaint}", file=sys.stderr)
     return drill.job, site_of_practice(assess(drill.job), code)
@@ -122,7 +122,7 @@ def _passwords() -> dict[str, str]:
     except ValueError:
         given = None
     if not isinstance(given, dict) or not all(isinstance(one, str) for one in given.values()):
-        raise RefusedInput("passwords", "standard input is to be one line of JSON: device ids with their passwords")
+        raise RefusedInput("passwords", "standard input must be one line of JSON: device ids with their passwords")
     return given
 
 
@@ -158,21 +158,23 @@ async def _until_ended(
 
 def _say(site: SiteHere, many: int, names: dict[str, str], why_not: str) -> None:
     print(
-        f"{many} stand-ins ready after {time.time() - site.begun_s:.1f} s. Ctrl+C ends them, and nothing is left behind."
+        f"{many} stand-ins ready after {time.time() - site.begun_s:.1f} s. Ctrl+C stops them and leaves nothing behind."
     )
     if site.mode == "namespaces":
         own = " --user --preserve-credentials" if in_user_namespace() else ""
-        print(f"In another terminal, be the laptop on this network:  nsenter --target {site.pid}{own} --net bash")
+        print(
+            f"To be the laptop on this network, run in another terminal:  nsenter --target {site.pid}{own} --net bash"
+        )
     else:
         print(
-            f"On loopback addresses ({why_not}): 172.22.40.55 is 127.22.40.55. This cannot show MAC addresses (ARP), two devices "
-            "on one address, or devices in another subnet."
+            f"On loopback addresses ({why_not}): 172.22.40.55 is 127.22.40.55. MAC addresses (ARP), two devices on one address "
+            "and other subnets cannot be simulated this way."
         )
         from eager_lens.onsite.loopback import as_open_port
 
         if as_open_port(80) != 80:
-            print(f"Ports below 1024 stand higher by 20000: HTTP at {as_open_port(80)}, RTSP at {as_open_port(554)}.")
-    print(f"User “installer”, password “{site.password}”, unless a device's own was given.")
+            print(f"Ports below 1024 are moved up by 20000: HTTP at {as_open_port(80)}, RTSP at {as_open_port(554)}.")
+    print(f"User “installer”, password “{site.password}”, unless another was given for the device.")
     for words in site.faults:
         print(f"Fault: {words}.")
     for device_id, why in site.left_out.items():

@@ -38,12 +38,12 @@ def made(rule: Rule = RULE) -> str:
 def weakness(password: str) -> str:
     """What is wrong with a password that somebody typed; empty when nothing is."""
     if len(password) < SHORTEST:
-        return f"{len(password)} characters; {SHORTEST} at least are wanted"
+        return f"{len(password)} characters; at least {SHORTEST} are needed"
     if len(password) > LONGEST:
         return f"{len(password)} characters; devices take {LONGEST} at most"
     if not password.isprintable() or not password.isascii() or " " in password:
-        return "only letters, digits and signs of a plain keyboard, no spaces: many devices take nothing else"
+        return "use only letters, digits and plain keyboard signs, no spaces: many devices accept nothing else"
     kinds = (str.islower, str.isupper, str.isdigit, lambda one: not one.isalnum())
     if sum(any(kind(one) for one in password) for kind in kinds) < 3:
-        return "three kinds of characters are wanted: small and capital letters, digits, signs"
+        return "three kinds of characters are needed: small and capital letters, digits, signs"
     return ""

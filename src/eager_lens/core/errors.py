@@ -57,7 +57,7 @@ class ChangedOnDisk(FileTrouble):
 def advice_for(error: OSError, path: Path, doing: str) -> str:
     """One sentence for an error of the operating system: what failed, on which file, and the next step."""
     reason = {
-        errno.EACCES: "this account may not write there; select another folder or ask for the right to write",
+        errno.EACCES: "this account may not write there; select another folder or ask for permission",
         errno.EPERM: "the system does not permit it; select another folder",
         errno.EROFS: "the disk is read-only; select another folder",
         errno.ENOSPC: "the disk is full; free some space or select another disk, nothing was changed",
@@ -65,7 +65,7 @@ def advice_for(error: OSError, path: Path, doing: str) -> str:
         errno.ENOENT: "there is no such file or folder; check the name",
         errno.EISDIR: "that is a folder, not a file; select a file",
         errno.EWOULDBLOCK: "another program keeps it locked; close that program or wait, then try again",
-        errno.EINVAL: "that is no file that can be written; select another name",
+        errno.EINVAL: "that file cannot be written; select another name",
         errno.ENXIO: "it is a device or a pipe, not a file; select a file",
         errno.ELOOP: "its symbolic links lead in a circle; select the file itself",
         errno.ENAMETOOLONG: "the name is too long; select a shorter one",

@@ -48,7 +48,7 @@ def read_whole(path: Path, most_bytes: int, what: str, doing: str = "Reading") -
     except OSError as error:
         raise FileTrouble(advice_for(error, path, doing)) from error
     if len(data) > most_bytes:
-        raise DamagedFile(f"{path} is larger than {_size_words(most_bytes)} and is no {what}.")
+        raise DamagedFile(f"{path} is larger than {_size_words(most_bytes)}, too large for a {what}.")
     return data
 
 
@@ -65,7 +65,7 @@ def require_file(path: Path, most_bytes: int, what: str, doing: str = "Reading")
     except OSError as error:
         raise FileTrouble(advice_for(error, path, doing)) from error
     if status.st_size > most_bytes:
-        raise DamagedFile(f"{path} is larger than {_size_words(most_bytes)} and is no {what}.")
+        raise DamagedFile(f"{path} is larger than {_size_words(most_bytes)}, too large for a {what}.")
     return status.st_size
 
 
@@ -180,7 +180,7 @@ def _part_prefix(path: Path) -> str:
 
 
 def _cut(name: str, most_bytes: int) -> str:
-    """A name cut to so many bytes, as file systems count."""
+    """A name cut to a number of bytes, as file systems count."""
     return os.fsencode(name)[:most_bytes].decode("utf-8", "ignore")
 
 

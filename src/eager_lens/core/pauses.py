@@ -41,7 +41,7 @@ def pause() -> None:
 
 
 def with_pauses(parts: Iterable[T], every: int = EVERY) -> Iterator[T]:
-    """The parts, with a pause before each so many."""
+    """The parts, with a pause after every few of them."""
     for at, part in enumerate(parts):
         if at % every == 0:
             pause()

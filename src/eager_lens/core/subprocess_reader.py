@@ -137,9 +137,7 @@ def _outcome(
         elif kind in ("broke", "ended"):
             if kind == "broke" and rest[0] == "MemoryError":
                 raise _too_much_memory(what, limits)
-            why = (
-                f" ({rest[0]})" if rest else ": its reader ended, as it does on files that are damaged or far too large"
-            )
+            why = f" ({rest[0]})" if rest else ": the reader stopped, as it does on damaged or far too large files"
             raise RefusedInput("", f"{what} cannot be read{why}; save it again")
         if limits.time_s is not None and time.monotonic() - begun > limits.time_s:
             raise BeyondLimit("", f"{what} takes longer than {limits.time_s:g} s to read")

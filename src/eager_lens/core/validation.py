@@ -109,7 +109,7 @@ def parse_json(text: str, clean: bool = False) -> Any:
     if text.count("{") > MOST_OBJECTS or text.count(",") + text.count("[") > MOST_VALUES:
         raise RefusedInput(
             "",
-            f"it holds more than {MOST_VALUES:,} values, or {MOST_OBJECTS:,} objects, and is no file of this program",
+            f"it has more than {MOST_VALUES:,} values or {MOST_OBJECTS:,} objects, so it is not a file of this program",
         )
     try:
         found = json.loads(text, object_pairs_hook=_no_twins)
@@ -136,7 +136,7 @@ def read_document_of(text: str, model: type[M], format: str, version: int, what:
     """
     parsed = parse_json(text, clean=True)
     if not isinstance(parsed, dict) or parsed.get("format") != format:
-        raise RefusedInput("format", f"it is no {what}")
+        raise RefusedInput("format", f"it is not a {what}")
     if parsed.get("version") != version:
         raise RefusedInput(
             "version", f"it is of version {parsed.get('version')!r}; this program reads version {version}"
@@ -151,7 +151,9 @@ def _writable(value: Any, path: tuple[str | int, ...], clean: bool) -> Any:
         if code is None:
             return value
         if not clean:
-            raise RefusedInput(path_text(path), f"the text holds {code}, which no file can; take that character out")
+            raise RefusedInput(
+                path_text(path), f"the text contains {code}, which cannot be saved; remove that character"
+            )
         return cleaned(value)
     if isinstance(value, list):
         return [_writable(one, (*path, at), clean) for at, one in enumerate(value)]
@@ -170,7 +172,7 @@ def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     if len(found) != len(pairs):
         seen: set[str] = set()
         twin = next(key for key, _ in pairs if key in seen or seen.add(key))  # type: ignore[func-returns-value]
-        raise RefusedInput(twin, "this key is given twice in one object; leave one")
+        raise RefusedInput(twin, "this key appears twice in one object; remove one")
     return found
 
 
@@ -195,7 +197,7 @@ def refusal(error: ValidationError, model: type[BaseModel]) -> RefusedInput:
     kind, context, given = first["type"], first.get("ctx", {}), first["input"]
     if kind == "extra_forbidden":
         known = ", ".join(_keys_at(model, location[:-1]))
-        return RefusedInput(path, "this key is not known here" + (f"; known are {known}" if known else ""))
+        return RefusedInput(path, "this key is unknown" + (f"; known are {known}" if known else ""))
     if kind == "missing":
         return RefusedInput(path, "this key is missing and has no default; add it")
     if kind == "value_error":
@@ -220,17 +222,17 @@ def shown(value: Any) -> str:
 
 
 _WANTED = {
-    "float_type": "a number is wanted",
-    "int_type": "a whole number is wanted",
-    "int_from_float": "a whole number is wanted",
-    "string_type": "a text is wanted",
-    "bool_type": "true or false is wanted",
-    "list_type": "a list is wanted",
-    "tuple_type": "a list is wanted",
-    "dict_type": "an object is wanted",
-    "model_type": "an object is wanted",
-    "model_attributes_type": "an object is wanted",
-    "finite_number": "a finite number is wanted",
+    "float_type": "a number is needed",
+    "int_type": "a whole number is needed",
+    "int_from_float": "a whole number is needed",
+    "string_type": "a text is needed",
+    "bool_type": "true or false is needed",
+    "list_type": "a list is needed",
+    "tuple_type": "a list is needed",
+    "dict_type": "an object is needed",
+    "model_type": "an object is needed",
+    "model_attributes_type": "an object is needed",
+    "finite_number": "a finite number is needed",
 }
 
 

@@ -7,4 +7,4 @@ history (the only thing that pages talk to), ``theme`` every colour, size, font 
 
 from eager_lens.desk import imports
 
-imports.unread()
+imports.without_source_checks()

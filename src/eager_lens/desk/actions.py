@@ -34,7 +34,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("new", "New job", "Ctrl+N", "Job", wants_job=False, synonyms="begin start create empty"),
     Action(
         "enquiry",
-        "New job by questions…",
+        "New job from questions…",
         "Ctrl+Shift+N",
         "Job",
         wants_job=False,
@@ -69,7 +69,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("firm-take", "Use the firm's lists", "", "Job", synonyms="company own make profiles prices checklist rates"),
     Action(
         "firm-keep",
-        "Keep as the firm's lists",
+        "Save as the firm's lists",
         "",
         "Job",
         synonyms="company own make profiles prices checklist rates save",
@@ -85,7 +85,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("add-recorder", "Add a recorder", "", "Edit", synonyms="new nvr dvr device storage"),
     Action("add-switch", "Add a switch", "", "Edit", synonyms="new device poe network port"),
     Action("add-router", "Add a router", "", "Edit", synonyms="new device gateway internet dhcp"),
-    Action("fill-channels", "Fill the channels", "", "Edit", synonyms="register assign recorder nvr all cameras"),
+    Action("fill-channels", "Register all cameras", "", "Edit", synonyms="register assign recorder nvr all cameras"),
     Action(
         "find-fault",
         "Find a fault…",
@@ -93,9 +93,7 @@ ACTIONS: tuple[Action, ...] = (
         "Edit",
         synonyms="fault finder no picture offline red troubleshoot diagnose broken black support help",
     ),
-    Action(
-        "mark-spare", "Mark the selected as spare", "", "Edit", synonyms="spare stock store van not installed later"
-    ),
+    Action("mark-spare", "Mark selected as spare", "", "Edit", synonyms="spare stock store van not installed later"),
     Action("plan-addresses", "Plan addresses for all devices", "", "Edit", synonyms="ip dhcp static subnet assign"),
     Action("dark", "Dark theme", "Ctrl+D", "View", wants_job=False, synonyms="night mode colours colors appearance"),
     Action("large", "Large type", "Ctrl+L", "View", wants_job=False, synonyms="font size zoom bigger text"),
@@ -149,14 +147,14 @@ def shortcut_list() -> list[tuple[str, str]]:
     own = [(action.keys, action.words) for action in ACTIONS if action.keys]
     return [
         *own,
-        (f"Alt+1 … Alt+{len(STAGES)}", "Go to a stage, in the order of work"),
-        ("F6", "From the rail to the page, the findings, the readout, and round"),
-        ("Ctrl+PgDown, Ctrl+PgUp", "The next view of the page, and the one before"),
-        ("Return, F2", "Edit a cell; for several selected rows at once"),
-        ("Ctrl+Return", "Show the working of a cell's figure"),
+        (f"Alt+1 … Alt+{len(STAGES)}", "Go to a page, in the order of work"),
+        ("F6", "Move between pages, content, findings and readout"),
+        ("Ctrl+PgDown, Ctrl+PgUp", "The next and the previous tab of the page"),
+        ("Return, F2", "Edit a cell, for all selected rows at once"),
+        ("Ctrl+Return", "Show the workings of a figure"),
         ("Ctrl+C, Ctrl+V", "Copy rows, paste cells; in a schedule, copy and paste a day"),
         ("Delete", "Remove the selected rows; in a schedule, clear the selected hours"),
-        ("Left, Right", "Fold and open a group"),
+        ("Left, Right", "Collapse and expand a group"),
         ("Ctrl+arrow", "On the channel board, move a camera to the next channel"),
-        ("Space", "On the Proof page, pass the selected test, tick the selected step"),
+        ("Space", "On the Proof page: pass the selected test, tick the selected step"),
     ]

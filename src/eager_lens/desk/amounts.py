@@ -30,7 +30,7 @@ def read_amounts(read: Callable[[Decimal | None], T], session: Session, asker: A
             got = read(None)
             if got.reading and asker is not None:
                 text = f"In this list {got.reading}."
-                return got if asker.ask("Prices", text, ("Take the prices", "Cancel"), 1) == 0 else None
+                return got if asker.ask("Prices", text, ("Load prices", "Cancel"), 1) == 0 else None
             return got
         except AmbiguousMarks as error:
             if asker is None:

@@ -59,8 +59,8 @@ def file_to_write(asker: Asker, title: str, kind: FileKind, proposed: Path) -> P
             path = path.with_name(path.name + kind.endings[0])
         if not path.exists():
             return path
-        answers = ("Replace it", "Select another name…", "Write nothing")
-        answer = asker.ask("There already", f"{path.name} is there already, in {path.parent}.", answers, 2)
+        answers = ("Replace", "Select another name…", "Cancel")
+        answer = asker.ask("File exists", f"{path.name} already exists in {path.parent}.", answers, 2)
         if answer != 1:
             return path if answer == 0 else None
         proposed = path
@@ -89,7 +89,7 @@ class DialogAsker:
     def ask(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of several answers."""
         box = QMessageBox(self._window)
-        look.dress(box)
+        look.apply_style(box)
         box.setWindowTitle(title)
         box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(text)

@@ -48,6 +48,7 @@ class RightOfWay:
     """So long work goes on without asking again."""
 
     def __init__(self) -> None:
+        # Set means: background work may go on.
         self._free = threading.Event()
         self._free.set()
         self._release: QTimer | None = None
@@ -86,6 +87,7 @@ class RightOfWay:
     def wait(self) -> None:
         """Let the window go first. On any other thread."""
         if not self._free.is_set():
+            # With a limit: a window that is busy for long must not starve the work that it waits for.
             self._free.wait(self.LONGEST_S)
         if self._idle is not None and time.monotonic() - self._heard_s > self.ASKED_EVERY_S:
             self._idle.ask(self.LONGEST_S)
@@ -102,8 +104,9 @@ class _IdleProbe(QObject):
         self._answered = threading.Event()
 
     def ask(self, longest_s: float) -> None:
-        """Wait for the answer, but not for ever. On any other thread."""
+        """Wait for the answer, with a limit. On any other thread."""
         self._answered.clear()
+        # Low priority puts the event behind everything that is already waiting, so its arrival means "idle".
         QCoreApplication.postEvent(self, QEvent(self.QUESTION), Qt.EventPriority.LowEventPriority.value)
         self._answered.wait(longest_s)
 
@@ -181,7 +184,7 @@ class Task(QObject):
             return  # deleted with its window: nobody is left who waits for it
         if isinstance(what, BaseException):
             sys.excepthook(type(what), what, what.__traceback__)
-            what = f"something went wrong inside the program ({type(what).__name__})"
+            what = f"an internal error occurred ({type(what).__name__})"
         if self._stop:
             self.cancelled.emit()  # what ended while it was being stopped is dropped too
         elif how == "done":
@@ -257,7 +260,7 @@ def _outcome(task: Task, work: Callable[[Task], Work[Any]]) -> tuple[str, object
     except EagerLensError as error:
         return "failed", str(error)
     except MemoryError:
-        return "failed", "there is not enough memory for it; close other programs, or try with less"
+        return "failed", "there is not enough memory; close other programs, or try with less"
     except Exception as error:  # noqa: BLE001  (a mistake in the program: told where the task was made)
         return "failed", error
 
@@ -267,13 +270,14 @@ def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool
     at the event loop."""
     RIGHT_OF_WAY.listen()
     main_thread_calls()
+    # The task is made on the window's thread, so its signals belong there.
     task = Task(parent)
     (pool or QThreadPool.globalInstance()).start(_Runner(task, work))
     return task
 
 
 def stop_tasks_of(part: QObject) -> None:
-    """Ask all work of a window, or of a part of one, to stop: whoever closes it waits for none of it."""
+    """Ask all work of a window, or of a part of one, to stop, so that closing it waits for none of it."""
     for task in part.findChildren(Task):
         task.cancel()
 
@@ -300,6 +304,7 @@ def waited_for(act: Callable[[], T], words: str) -> T:
         finally:
             over.set()
 
+    # A plain thread, not the pool: waiting must not queue behind background work that pauses for this very window.
     threading.Thread(target=run, name=words, daemon=True).start()
     if not over.wait(SLOW_AFTER_S):
         _show_until(over, words)

@@ -52,7 +52,7 @@ class CameraLists(QObject):
         try:
             table = table_from_text(text)
         except EagerLensError:
-            self._session.notice("There is no list to paste; copy rows from a spreadsheet first", needs=True)
+            self._session.notice("The clipboard has no list; copy rows from a spreadsheet first", needs=True)
             return
         self._confirm(table, "the pasted list")
 
@@ -66,7 +66,7 @@ class CameraLists(QObject):
 
     def _confirm(self, table: RawTable, name: str) -> None:
         if is_scan(table, self._session.job):
-            text = f"{sentence_case(name)} looks like what a search tool wrote: addresses that answered, not cameras to add."
+            text = f"{sentence_case(name)} looks like a scan list: addresses that answered, not cameras to add."
             answer = self._asker.ask(
                 "A scan list", text, ("Compare it with the plan", "Import as cameras", "Cancel"), 2
             )

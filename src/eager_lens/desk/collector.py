@@ -12,10 +12,10 @@ from PySide6.QtCore import QObject, QTimer
 
 EVERY_MS = 1000
 YOUNG, WHOLE = 5_000, 20
-"""So many new objects are worth a collection, and every so many collections one goes through everything that is not frozen."""
+"""New objects before a collection, and collections before a full one (of everything not frozen)."""
 
 OPENINGS, MOST_FROZEN = 8, 500_000
-"""After so many jobs all is looked through again, unless there are more objects than that, which would take too long. It takes a
+"""Jobs after which everything is searched, unless there are more objects than that, which would take too long. It takes a
 sixth of a second; without it, 24 openings of the demo job left 390 MB instead of 320."""
 
 

@@ -38,10 +38,10 @@ def _mark_as_spare(session: Session) -> None:
     known = {device.id for device in session.job.devices()}
     selected = [one for one in session.selected if one in known]
     if not selected:
-        session.notice("Select the devices first that are spare", needs=True)
+        session.notice("Select the spare devices first", needs=True)
     elif session.apply(mark_as_spare(selected)):
         session.tell_step(
-            f"{count(len(selected), 'device')} marked as spare; Wiring, Devices, Spare devices installs them again"
+            f"{count(len(selected), 'device')} marked as spare; to install them later, open Wiring, Devices, Spare devices"
         )
 
 

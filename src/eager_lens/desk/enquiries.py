@@ -28,7 +28,7 @@ def enquiry_view(session: Session, built: Callable[[], object], leave: Callable[
         if session.apply(build(enquiry)):
             built()
             session.notice(
-                "Built from your answers, as one step. Job, “Offer for the customer…” writes the page that the customer gets."
+                "Job created from your answers. The menu Job, “Offer for the customer…” writes the customer's page."
             )
 
     return EnquiryView(session, new_job(), take, leave)
@@ -44,7 +44,7 @@ def practice_view(session: Session, begun: Callable[[], object], leave: Callable
 def save_offer(session: Session, asker: Asker) -> None:
     """Ask where to, and write the offer as a PDF."""
     if not session.job.cameras:
-        session.notice("There is nothing to offer yet; add cameras first", needs=True)
+        session.notice("The offer would be empty; add cameras first", needs=True)
         return
     path = file_to_write(asker, "The offer", PDF, session.beside("-offer.pdf"))
     if path is None:

@@ -42,13 +42,11 @@ class Firm:
         def act() -> None:
             firm, mine = read_firm(self._path), lists_of(self._session.job)
             if mine == FirmLists() and firm == FirmLists():
-                self._session.notice(
-                    "This job has no lists of its own: no make profiles, mounting list, prices or rates."
-                )
+                self._session.notice("This job has no make profiles, mounting list, prices or rates to save.")
                 return
             found = entries(firm, mine)
             self._ask(
-                "Keep as the firm's lists", found, fates_of(found, over=True), lambda fates: self._put(found, fates)
+                "Save as the firm's lists", found, fates_of(found, over=True), lambda fates: self._put(found, fates)
             )
 
         self._with_errors_shown(act)
@@ -60,7 +58,7 @@ class Firm:
             firm = read_firm(self._path)
             if firm == FirmLists():
                 self._session.notice(
-                    "The firm has no lists on this computer yet: keep those of a job, or import a file."
+                    "The firm has no lists on this computer yet: save those of a job, or import a file."
                 )
                 return
             found = entries(lists_of(self._session.job), firm.model_copy(update={"label_stocks": (), "templates": ()}))
@@ -138,7 +136,7 @@ class Firm:
             self._session.notice(str(error), needs=True)
             return False
         many = sum(fate != "leave" for fate in fates.values())
-        words = f"{count(many, 'entry', 'entries')} of the firm's lists changed. New jobs begin with them."
+        words = f"{count(many, 'entry', 'entries')} of the firm's lists changed. New jobs start with them."
         self._session.notice(words, action="Undo", act=undo)
         return True
 

@@ -1,4 +1,4 @@
-"""The steps that can be taken back, and done again: so many, and no more than fit into a bound of memory."""
+"""Undo and redo, bounded by a number of steps and by memory."""
 
 from __future__ import annotations
 

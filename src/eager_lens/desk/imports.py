@@ -12,7 +12,7 @@ import builtins
 import shiboken6  # noqa: F401  (from here on the binding has its hook in place)
 
 
-def unread() -> None:
+def without_source_checks() -> None:
     """Give imports back to Python, if the binding took them."""
     plain = getattr(builtins, "__orig_import__", None)
     if plain is not None:

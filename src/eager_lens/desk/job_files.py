@@ -31,8 +31,8 @@ class JobFiles:
         self._session.check_file()  # what was removed under us is not saved, though nothing was edited
         if not self._session.unsaved:
             return True
-        answers = ("Save", "Discard the changes", "Stay here")
-        text = f"“{self._session.job.name}” has changes that are in no file."
+        answers = ("Save", "Discard changes", "Cancel")
+        text = f"“{self._session.job.name}” has unsaved changes."
         answer = self._asker.ask("Unsaved changes", text, answers, 2)
         if answer == 0:
             return self.save()
@@ -44,10 +44,10 @@ class JobFiles:
             return False
         work = left_of(self._session.autosave_folder, path, self._session.own_copy)
         if work is not None:
-            answers = ("Recover the unsaved work", "Open the file as it was saved", "Open neither")
+            answers = ("Recover unsaved work", "Open the saved file", "Cancel")
             text = (
-                f"A window with {path.name} ended before its work was saved; it was kept {work.kept_words()}. "
-                "If you open the file, the unsaved work stays on the start page."
+                f"A window with {path.name} ended with unsaved work, kept {work.kept_words()}. If you open the saved file, the "
+                "unsaved work stays on the start page."
             )
             answer = self._asker.ask("Unsaved work", text, answers, 2)
             if answer != 1:
@@ -81,7 +81,7 @@ class JobFiles:
                 self._session.save_as(path, force=path != self._session.path, aside=held)
             except ChangedOnDisk as trouble:
                 answers = (
-                    "Write over it, keep theirs as the previous version",
+                    "Overwrite; keep the other as previous version",
                     "Save under another name…",
                     "Do not save",
                 )
@@ -100,12 +100,12 @@ class JobFiles:
         would be given to devices of this one."""
         names = ", ".join(one.name for one in held)
         own = self._session.path
-        along = "this job's own go along" if own is not None and held_beside(own) else "this job has none of its own"
+        along = "those of this job are copied along" if own is not None and held_beside(own) else "this job has none"
         text = (
-            f"Beside {path.name} lies what belongs to the job that is replaced: {names}. Two jobs must not share passwords or "
-            f"a log: these files become previous versions ({PREVIOUS}), and {along}."
+            f"Files of the replaced job are beside {path.name}: {names}. Two jobs must not share passwords or a log, so these "
+            f"files become previous versions ({PREVIOUS}), and {along}."
         )
-        answers = ("Replace the job, keep these as previous versions", "Do not save")
+        answers = ("Replace; keep these as previous versions", "Do not save")
         return self._asker.ask("Another job's passwords and log", text, answers, 1) == 0
 
     def take_up(self, work: LeftWork) -> bool:
@@ -118,11 +118,10 @@ class JobFiles:
         """Open left work, after a question if its file is not as it was then."""
         if work.job_path and stamp_of(Path(work.job_path)) != work.stamp:
             name = Path(work.job_path).name
-            answers = ("Recover the unsaved work", "Leave it")
+            answers = ("Recover unsaved work", "Cancel")
             text = (
-                f"{name} is not as it was when the unsaved work was kept, {work.kept_words()}: it was changed, renamed or "
-                "removed since. The unsaved work can still be recovered; saving it will ask before it writes over "
-                "what is there."
+                f"{name} was changed, renamed or removed since the unsaved work was kept ({work.kept_words()}). You can still "
+                "recover the work; saving asks before it overwrites anything."
             )
             if self._asker.ask("The file has changed", text, answers, 1) != 0:
                 return False
@@ -135,8 +134,8 @@ class JobFiles:
 
     def give_up(self, work: LeftWork) -> bool:
         """Take left work away, after a question: it cannot be brought back."""
-        text = f"The unsaved work on “{work.job_name}” cannot be brought back after this."
-        if self._asker.ask("Discard unsaved work", text, ("Discard it", "Keep it"), 1) != 0:
+        text = f"The unsaved work on “{work.job_name}” cannot be recovered afterwards."
+        if self._asker.ask("Discard unsaved work", text, ("Discard", "Keep"), 1) != 0:
             return False
         discard(work)
         return True

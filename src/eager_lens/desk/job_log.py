@@ -103,7 +103,7 @@ class JobLog(QObject):
     def closed(self, unsaved: bool) -> None:
         """The job is left."""
         if unsaved and self.path is not None and not self._only_opened():
-            self.note(Event("closed", "Leave the job; the steps since it was last saved are in no file"))
+            self.note(Event("closed", "Leave the job; steps since the last save are not in a file"))
         self.flush(wait_s=LAST_WAIT_S)
         self._timer.stop()
         self._waiting.clear()
@@ -136,7 +136,7 @@ class JobLog(QObject):
     def _fail(self, words: str) -> None:
         was, self.trouble = self.trouble, words
         if not was:
-            self.failed.emit(f"The event log could not be written; its entries are kept, and tried again. {words}")
+            self.failed.emit(f"The event log could not be written; its entries are kept and tried again. {words}")
 
     def head(self) -> LogEntry | None:
         """The last entry that is written; None while there is none.

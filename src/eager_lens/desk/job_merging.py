@@ -41,8 +41,11 @@ class JobMerger:
             self._session.log.flush()
             base_path = common_version(self._session.path, other, ENDING)
         if base_path is None:
-            answers = ("Select that version …", "There is none: ask about every difference", "Cancel")
-            text = "The logs of the two copies name no saved version that both had. With it, only what both changed is asked about."
+            answers = ("Select that version …", "There is none; ask about every difference", "Cancel")
+            text = (
+                "The logs of the two copies share no saved version. If you select it, only differences that both changed "
+                "need a decision."
+            )
             answer = self._asker.ask("The last common version", text, answers, 2)
             if answer == 2:
                 return
@@ -73,7 +76,7 @@ class JobMerger:
 
     def _ask(self, title: str, found: JobMerging, base: Job | None, mine: Job, theirs: Job) -> None:
         if not (found.taken or found.checks or found.questions):
-            self._session.notice(f"{title}: nothing in it is new here")
+            self._session.notice(f"{title}: nothing new")
             return
         self.view = MergeView(self._session, self._leave)
         self._show(self.view)

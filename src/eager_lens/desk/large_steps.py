@@ -1,4 +1,4 @@
-"""Steps after which so much has to be worked out anew that nobody should wait for it without a word: an import of thousands
+"""Steps after which so much is calculated again that a progress line is shown: an import of thousands
 of cameras, a field set on all of them, an assumption of a large job."""
 
 from __future__ import annotations

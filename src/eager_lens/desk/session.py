@@ -51,8 +51,8 @@ class Notice:
 
 
 NOT_WORKED_OUT = (
-    "The figures could not be worked out after this step; those in sight are from before it. "
-    "Your work is kept; undo the step to have the figures again."
+    "The figures could not be calculated after this step; those shown are from before it. Your work is kept; undo the step to "
+    "get the figures again."
 )
 
 
@@ -63,14 +63,14 @@ def _worked_out(before: Job, after: Job, figures: Assessment) -> Assessment:
     def work_out() -> Assessment:
         return assess(after, figures)
 
-    return waited_for(work_out, f"Working out {after.name}…") if is_large(before, after) else work_out()
+    return waited_for(work_out, f"Calculating {after.name}…") if is_large(before, after) else work_out()
 
 
 class Session(QObject):
     """The open job. See the module's text."""
 
     opened = Signal()
-    """Another job is open, and what is told of it follows: whoever is out of sight lets go of the one before."""
+    """Another job is open, and what is told of it follows: views out of sight release the previous one."""
     assessed = Signal(object)
     """An Assessment, after every change of the job."""
     state_changed = Signal()
@@ -131,8 +131,10 @@ class Session(QObject):
         except EagerLensError as error:
             self.noticed.emit(Notice(str(error), needs=True))
             return False
+        # Equal by value: typing the same text again must not become a step of undo.
         if job == self.job:
             return True
+        # Remember before becoming: history keeps the job that undo goes back to.
         self.history.remember(self.job, edit.label, edit.gesture)
         self.log.step("edit", edit.label, self.job, job, edit.gesture)
         self._become(job)
@@ -180,9 +182,10 @@ class Session(QObject):
             sys.excepthook(type(error), error, error.__traceback__)
             self.notice(NOT_WORKED_OUT, needs=True)
         else:
+            # Both together, before any signal: a slot must never see a job beside figures of another.
             self.job, self.assessment = job, assessment
             self.assessed.emit(self.assessment)
-        # Not started anew at each edit: work that never pauses is copied too.
+        # Not restarted at each edit: work without a pause is copied too.
         if not self._autosave_timer.isActive() or self._autosave_timer.interval() > AUTOSAVE_AFTER_MS:
             self._autosave_timer.start(AUTOSAVE_AFTER_MS)
         self.state_changed.emit()
@@ -222,12 +225,13 @@ class Session(QObject):
     @property
     def unsaved(self) -> bool:
         """Whether there is work that is in no file."""
+        # Identity first: after most edits it answers without comparing thousands of parts.
         return self.is_open and self.job is not self._saved_job and self.job != self._saved_job
 
     def start_job(self, job: Job) -> None:
         """Open a job that has no file yet. It is nothing to lose until it is edited."""
         self._take(job, None, None)
-        self.log.opened(f"Begin {job.name}", None)
+        self.log.opened(f"Start {job.name}", None)
 
     def open(self, path: Path) -> None:
         """Open a job file. One that holds more than a job may is opened without a file of its own, so that saving cannot
@@ -286,6 +290,8 @@ class Session(QObject):
             FileTrouble: when it cannot be written; the work is still here, unsaved.
         """
         before, job, figures = self.path, self.job, figures_of(self.assessment)
+        # Under a new name there is no earlier version of ours to protect; the question about existing files was asked
+        # before.
         expected = self._stamp if path == before else None
         self._file.stop()
         try:
@@ -294,6 +300,7 @@ class Session(QObject):
             )
         finally:
             self._file.watch(before)
+        # Only after the job is written: a failed save must not move passwords or logs.
         for one in aside:
             set_aside(one)
         self.path, self._stamp, self._saved_job = path, stamp, job
@@ -321,7 +328,7 @@ class Session(QObject):
 
     def _take(self, job: Job, path: Path | None, stamp: Stamp | None) -> None:
         # First, so that a job whose figures cannot be worked out leaves what is open as it is.
-        assessment = waited_for(lambda: assess(job), f"Working out {job.name}…")
+        assessment = waited_for(lambda: assess(job), f"Calculating {job.name}…")
         if self.is_open:
             self.log.closed(self.unsaved)
         self._drop_copy()
@@ -334,6 +341,7 @@ class Session(QObject):
         self.job = job
         self.assessment = assessment
         self._file.watch(path)
+        # Views out of sight let go of the previous job here, so that freezing below does not keep it alive.
         self.opened.emit()
         freeze_long_lived()
         self.assessed.emit(self.assessment)
@@ -356,15 +364,14 @@ class Session(QObject):
         self.state_changed.emit()
         if path.exists():
             self.notice(
-                f"{path.name} was changed on disk by someone else. Saving will ask before it writes over that.",
+                f"{path.name} was changed on disk by another program. Saving asks before it overwrites that version.",
                 needs=True,
-                action="Open their version",
+                action="Open that version",
                 act=lambda: self._reopen(path),
             )
         else:
             self.notice(
-                f"{path.name} is no longer where it was: it was removed or renamed. The work in this window is in no file; "
-                "save it.",
+                f"{path.name} was removed or renamed. The work in this window is no longer in a file; save it.",
                 needs=True,
             )
 
@@ -403,6 +410,7 @@ class Session(QObject):
             self._tell_copy("")
             return
         job, path, stamp, autosave = self.job, self.path, self._stamp, self._autosave
+        # A copy that is still being written when the job is closed must not appear afterwards; the epoch tells it.
         epoch = autosave.epoch
 
         def work(task: Task) -> Work[None]:
@@ -410,7 +418,7 @@ class Session(QObject):
             try:
                 autosave.write(job, path, epoch, stamp, self._rows, task.step)
             except OSError as error:
-                raise FileTrouble(advice_for(error, autosave.copy.parent, "Writing a safety copy into")) from error
+                raise FileTrouble(advice_for(error, autosave.copy.parent, "Writing a safety copy to")) from error
 
         def done(_: object) -> None:
             self._tell_copy("")

@@ -39,10 +39,10 @@ class Templates:
         """Save the job as a template of its name, after a question if there is one already."""
         name = self._session.job.name
         path = self._folder / file_name(name, ENDING)
-        answers = ("Replace it", "Keep it")
+        answers = ("Replace", "Keep")
         if (
             path.exists()
-            and self._asker.ask("Save as template", f"There is a template “{name}” already.", answers, 1) != 0
+            and self._asker.ask("Save as template", f"A template “{name}” already exists.", answers, 1) != 0
         ):
             return
         try:
@@ -52,15 +52,13 @@ class Templates:
         except (OSError, EagerLensError) as error:
             self._session.notice(f"The template was not saved: {error}", needs=True)
             return
-        self._session.notice(
-            "Saved as template, without customer, site, serials and what was measured; it stands on the start page"
-        )
+        self._session.notice("Saved as template on the start page, without customer, site, serials and measurements")
 
     def take(self, path: Path, begin: bool) -> None:
         """Begin a job from a template, which has no file of its own yet; or remove it, after a question."""
         if not begin:
-            text = f"The template {path.name.removesuffix(ENDING)} cannot be brought back after this."
-            if self._asker.ask("Remove the template", text, ("Remove it", "Keep it"), 1) == 0:
+            text = f"The template {path.name.removesuffix(ENDING)} cannot be recovered afterwards."
+            if self._asker.ask("Remove the template", text, ("Remove", "Keep"), 1) == 0:
                 path.unlink(missing_ok=True)
                 self._changed()
         elif self._may_leave():

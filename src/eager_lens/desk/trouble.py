@@ -36,8 +36,8 @@ def catch_troubles(folder: Path, tell: Tell) -> None:
             folder.mkdir(parents=True, exist_ok=True)
             where.write_text(text, "utf-8")
         words = (
-            f"Something went wrong inside the program ({kind.__name__}). Your work is still here: save it under a new name. "
-            f"What to report is in {where}."
+            f"An internal error occurred ({kind.__name__}). Your work is still here: save it under a new name. A report is in "
+            f"{where}."
         )
         # Not at once: it may have happened while the window is painted, when nothing may be shown or moved.
         QTimer.singleShot(0, lambda: tell(words))

@@ -91,6 +91,7 @@ class Window(QWidget):
         self.setAcceptDrops(True)
         self.files = JobFiles(session, self.asker)
         self.stage: Stage = "sizing"
+        # True once somebody opened the findings by hand; then a narrow window keeps them open.
         self._side_asked = False
         self.pages: dict[Stage, Page] = {}
         self.lists = CameraLists(
@@ -100,10 +101,12 @@ class Window(QWidget):
         hold = partial(self.lists.hold, show=self._show_in_place)
         self.firm = Firm(session, self.asker, hold, self._leave_view)
         self.merger = JobMerger(session, self.asker, hold, self._leave_view)
+        # Before _build: the header takes its menus from the commands.
         self.commands = Commands(session, self, self._handlers())
         self._make_shortcuts()
         self._follow_look()
         self._build()
+        # Connected after _build: the slots below use the parts.
         session.assessed.connect(self._assessed)
         session.state_changed.connect(self._state_changed)
         session.noticed.connect(self.notices.show_notice)
@@ -210,19 +213,19 @@ class Window(QWidget):
         """Show the start page."""
         recent, left = self.session.preferences.recent, left_work(self.session.autosave_folder, self.session.own_copy)
         self.start.show_choices(recent, left, self.templates.paths())
-        look.dress(self.start)
+        look.apply_style(self.start)
         self.stack.setCurrentWidget(self.start)
         for part in (self.rail, self.side, self.readout):
             part.hide()
         self.start.setFocus()
 
     def make_ready(self, stage: Stage) -> None:
-        """Make a stage's page, if that was not done yet, in its dress of now."""
+        """Make a stage's page, if that was not done yet, in its style of now."""
         if stage not in self.pages:
             page = make_page(stage, self.session, self.asker)
             self.pages[stage] = page
             self.stack.addWidget(page)
-            look.dress(page)
+            look.apply_style(page)
 
     def go(self, stage: Stage, subject: str = "") -> None:
         """Show a stage's page, and there a subject."""
@@ -313,14 +316,14 @@ class Window(QWidget):
         self.session.set_preferences(preferences)
         self._show_side()
 
-    def _dress(self) -> None:
+    def _apply_style(self) -> None:
         """Style what is in sight; what is not is styled when it comes into sight."""
         for part in (self.header, self.rail, self.readout, self.notices, self.lists.line):
-            look.dress(part)
+            look.apply_style(part)
         if not self.side.isHidden():
-            look.dress(self.side)
+            look.apply_style(self.side)
         if (seen := self.stack.currentWidget()) is not None:
-            look.dress(seen)
+            look.apply_style(seen)
 
     def _follow_look(self) -> None:
         preferences = self.session.preferences
@@ -329,9 +332,9 @@ class Window(QWidget):
 
     def _apply_preferences(self) -> None:
         self._follow_look()
-        # First who is in sight: what is hidden for want of room need not be dressed.
+        # First who is in sight: what is hidden for want of room need not be styled.
         self._show_side()
-        self._dress()
+        self._apply_style()
         preferences = self.session.preferences
         for name, on in (
             ("dark", preferences.dark),
@@ -413,19 +416,20 @@ class Window(QWidget):
         if isinstance(page, ComparesScans):
             page.compare(table)
         else:
-            self.session.notice("Open the job first: a scan list is compared with its plan", needs=True)
+            self.session.notice("Open the job first; a scan list is compared with its plan", needs=True)
 
     def _show_in_place(self, view: QWidget) -> None:
         """Put a view where the page is; what was said of the page would lie over its buttons."""
         self.notices.hide()
         self.stack.addWidget(view)
-        look.dress(view)
+        look.apply_style(view)
         self.stack.setCurrentWidget(view)
 
     # ---- closing and dropping ------------------------------------------------------------------------------------
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close, unless somebody would lose work and says so."""
+        # A cell that is still being edited holds typed text that is in no job yet.
         self.commands.finish_typing()
         if self.files.may_leave():
             stop_tasks_of(self)

@@ -100,8 +100,8 @@ class DigestLogin:
                 self._challenge, self._count = found[algorithm], 0
                 return
         if asked:
-            raise NoDigest(f"it asks for a log-in by {asked[0]}, which is not known here", plain_text=False)
-        raise NoDigest("it wants the password in plain text", plain_text=True)
+            raise NoDigest(f"it asks for log-in by {asked[0]}, which is not supported", plain_text=False)
+        raise NoDigest("it asks for the password in plain text", plain_text=True)
 
     def authorisation(self, method: str, uri: str) -> str | None:
         """The Authorization header of a request without a body; None before there was a challenge."""

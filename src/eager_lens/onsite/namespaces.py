@@ -70,14 +70,14 @@ def enter(pid: int, network: int) -> None:
             open(f"/proc/{pid}/ns/net", "rb") as net,  # noqa: PTH123
         ):
             if os.fstat(net.fileno()).st_ino != network or network == network_of("self"):
-                raise NotAllowed(errno.ESRCH, f"the process {pid} is not that of the stand-ins any more")
+                raise NotAllowed(errno.ESRCH, f"the process {pid} is no longer that of the stand-ins")
             with contextlib.suppress(NotAllowed):
                 _called("setns", net.fileno(), CLONE_NEWNET)
                 return
             _called("setns", user.fileno(), CLONE_NEWUSER)
             _called("setns", net.fileno(), CLONE_NEWNET)
     except FileNotFoundError as error:
-        raise NotAllowed(error.errno or errno.ESRCH, f"the process {pid} is gone") from error
+        raise NotAllowed(error.errno or errno.ESRCH, f"the process {pid} has ended") from error
 
 
 class Network:

@@ -41,7 +41,7 @@ class NotLoggedIn(Refused):
         self.plain_text = error.plain_text
 
 
-class Silent(Exception):
+class NoReply(Exception):
     """There is no picture, for another reason."""
 
 
@@ -55,7 +55,7 @@ class Answer(NamedTuple):
 PacketTaker = Callable[[int, bytes], None]
 
 
-class Talk:
+class RtspConversation:
     """Requests over a connection, logged in after the first question for it, once.
 
     Packets that come between answers (RFC 2326, 10.12) are given to ``take_packet`` with their channel.
@@ -77,7 +77,7 @@ class Talk:
         """Ask; the answer.
 
         Raises:
-            Refused, Silent: when it is none that helps.
+            Refused, NoReply: when it is none that helps.
         """
         status, challenges, answer = await self._once(method, url, headers or {})
         if status == 401 and (not self._login.has_answered or self._login.is_proven):
@@ -90,11 +90,11 @@ class Talk:
         if status == 401:
             raise Refused("user or password is wrong")
         if status in (403, 423, 429):
-            raise Locked("it has locked itself after too many wrong tries")
+            raise Locked("it is locked after too many wrong log-ins")
         if 300 <= status < 400:
-            raise Silent("it sends to another address, which is not followed")
+            raise NoReply("it redirects to another address, which is not followed")
         if status != 200:
-            raise Silent(f"it answered {status} to {method}")
+            raise NoReply(f"it answered {status} to {method}")
         self._login.is_proven = self._login.has_answered
         self._session = answer.headers.get("session", self._session).partition(";")[0].strip()[:200]
         return answer
@@ -155,14 +155,14 @@ class Talk:
             if end >= 0:
                 break
             if len(self._buffer) > LARGEST_BYTES + 4:
-                raise Silent("its answer is too long")
+                raise NoReply("its answer is too long")
             await self._more()
         text = bytes(self._buffer[:end])
         del self._buffer[: end + 4]
         first, *lines = text.decode("utf-8", "replace").lstrip("\r\n").split("\r\n")[:MOST_HEADERS]
         words = first.split(" ")
         if len(words) < 2 or not words[0].startswith("RTSP/") or not _is_status(words[1]):
-            raise Silent("what answers there speaks no RTSP")
+            raise NoReply("the answer is not RTSP")
         headers: dict[str, str] = {}
         challenges = []
         for line in lines:
@@ -172,7 +172,7 @@ class Talk:
                 challenges.append(value)
         length = headers.get("content-length", "0")
         if not (length.isascii() and length.isdigit() and len(length) < 10 and int(length) <= LARGEST_BYTES):
-            raise Silent("its answer is too long")
+            raise NoReply("its answer is too long")
         while len(self._buffer) < int(length):
             await self._more()
         body = bytes(self._buffer[: int(length)])
@@ -207,7 +207,7 @@ def described(answer: Answer, url: str) -> Described:
     """What is described in an answer to DESCRIBE.
 
     Raises:
-        Silent: when there is no video in it.
+        NoReply: when there is no video in it.
     """
     base = answer.headers.get("content-base") or answer.headers.get("content-location") or url
     sections: list[list[str]] = [[]]
@@ -217,7 +217,7 @@ def described(answer: Answer, url: str) -> Described:
         sections[-1].append(line.strip())
     video = next((one for one in sections[1:] if one[0].startswith("m=video")), None)
     if video is None:
-        raise Silent("its description names no video")
+        raise NoReply("its description contains no video")
     number = (video[0].split(" ") + [""] * 4)[3]
     encoding, clock_hz = _BY_NUMBER.get(number, ("", 90_000))
     for value in _attributes(video, f"rtpmap:{number} "):
@@ -262,10 +262,10 @@ def in_words(error: BaseException) -> str:
         return "no answer in time"
     if isinstance(error, ConnectionRefusedError):
         return "nothing listens at its stream port: is the open protocol on?"
-    if isinstance(error, (Refused, Silent)):
+    if isinstance(error, (Refused, NoReply)):
         return cleaned(str(error))[:MOST_WORDS]
-    return "the connection broke off"
+    return "the connection was lost"
 
 
-BROKEN = (Refused, Silent, OSError, TimeoutError, EOFError, ValueError)
+BROKEN = (Refused, NoReply, OSError, TimeoutError, EOFError, ValueError)
 """What a talk may end with."""

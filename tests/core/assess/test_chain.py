@@ -27,7 +27,7 @@ class Links(unittest.TestCase):
                 {"event_target": "172.22.40.9"},
                 {},
                 "sent to the recorder",
-                "no address of it; it listens at 172.22.40.20",
+                "not an address of the recorder; it listens at 172.22.40.20",
             ),
             (
                 {"event_tcp_port": 7443},
@@ -52,12 +52,12 @@ class Links(unittest.TestCase):
 
     def test_a_week_without_movement_hours(self):
         broken = broken_link(chain(job_fields={"schedules": (week_of("continuous"),)}))
-        self.assertEqual((broken.name, broken.words), ("the schedule allows it", "no motion hours are painted"))
+        self.assertEqual((broken.name, broken.words), ("the schedule allows it", "the schedule has no motion hours"))
 
     def test_no_way_to_the_recorder(self):
         links = (Link(id="a", a="cam-1", b="net-1", b_port=1), Link(id="b", a="rec-1", b="net-2", b_port=1))
         broken = broken_link(chain(job_fields={"network": (switch(1), switch(2)), "links": links}))
-        self.assertEqual(broken.name, "a way there")
+        self.assertEqual(broken.name, "a path to the recorder")
 
     def test_on_the_cameras_side_another_address_is_right(self):
         sides = {

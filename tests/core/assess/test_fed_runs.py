@@ -55,7 +55,7 @@ class Chain(unittest.TestCase):
                 self.assertAlmostEqual(facts.topology.supplies["net-1"].draw_w, taken_w, 3)
 
     def test_the_own_draw_and_all_that_it_passes_on_must_go_through_its_input(self):
-        found = finding_of(through_extender(75, 75, 25), "over-class")
+        found = finding_of(through_extender(75, 75, 25), "draw-over-class")
         self.assertEqual(found.subjects, ("net-2",))
         self.assertRegex(found.title, r"Extender draws 2[89][\d.]* W; PoE class 4 gives 25.5 W")
 
@@ -77,7 +77,7 @@ class Chain(unittest.TestCase):
         job = through_extender(3000, 50, 12)
         facts = assess(job).facts
         self.assertIsNone(facts.topology.fed_runs["net-2"].input_v)
-        self.assertIn("nothing steady", finding_of(job, "weak-run").title)
+        self.assertIn("no stable voltage", finding_of(job, "weak-run").title)
 
     def test_a_job_without_such_devices_has_none(self):
         self.assertEqual(assess(job_with([camera(1, poe_class=3)])).facts.topology.fed_runs, {})

@@ -187,7 +187,7 @@ class Pinned(unittest.TestCase):
 
     def test_fifteen_seconds_are_offered_where_nothing_is_recorded_after(self):
         job = job_with([camera(1, post_recording_s=0)], schedules=(week_of("motion"),))
-        found = finding_of(job, "nothing-after")
+        found = finding_of(job, "no-post-recording")
         self.assertIn("15 s", found.action)
         self.assertEqual(found.fix.apply(job).cameras[0].post_recording_s, 15)
 

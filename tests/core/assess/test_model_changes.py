@@ -52,7 +52,7 @@ class SinceThen(unittest.TestCase):
         self.assertIn("Recorder 1 promised 25 days then", words)
         self.assertIn("since 0.2 bit rates are estimated", words)
         self.assertEqual(since_then(self.kept(1, self.now * 1.005), self.assessment), "", "alike")
-        self.assertIn("does not hold the figures", since_then(None, self.assessment))
+        self.assertIn("without its figures", since_then(None, self.assessment))
         self.assertEqual(since_then(None, assess(job_with())), "", "there is no figure to differ")
 
     def test_only_changes_since_its_model_are_named(self):
@@ -72,7 +72,7 @@ class HandedOver(unittest.TestCase):
         self.assertIs(edit.apply(job), job, "the same figures are kept once")
         job = set_fields(["rec-1"], "x", drives=4).apply(job)
         table = next(
-            one for one in storage_sheet(assess(job)).blocks if getattr(one, "caption", "") == "As it was handed over"
+            one for one in storage_sheet(assess(job)).blocks if getattr(one, "caption", "") == "As handed over"
         )
         row = table.rows[0]
         self.assertEqual(row[:2], ("2026-12-01 10:00", "As built"))

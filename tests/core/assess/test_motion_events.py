@@ -56,7 +56,7 @@ class InTheJob(unittest.TestCase):
         self.assertLess(untuned.mean_days, 0.4 * told_apart.mean_days)
         self.assertLess(untuned.promised_days, 0.4 * told_apart.promised_days)
         finding = finding_of(farm(), "untuned-motion")
-        self.assertRegex(finding.why, r"about 65 to 65 times an hour: \d+ % of the time is recorded")
+        self.assertRegex(finding.why, r"about 65 to 65 times an hour\. \d+ % of the time is recorded")
         self.assertRegex(finding.why, r"Recorder 1 keeps \d+ days as expected; without them \d+\.")
         after = finding.fix.apply(farm())
         self.assertNotIn("untuned-motion", codes(after))

@@ -243,13 +243,13 @@ FAULTS = {
             if job.subnets[0].pool_first
             else None
         ),
-        {"in-pool", "apart-from-recorder", "camera-side-outside"},
+        {"in-pool", "apart-from-recorder", "camera-interface-outside"},
     ),
     "same MAC address": (
         lambda job: like("mac_address")(on_camera(1, mac_address="02:00:00:00:00:17")(job)),
-        {"same-hardware"},
+        {"same-mac-address"},
     ),
-    "a multicast MAC address": (on_camera(mac_address="01:00:5e:00:00:17"), {"group-hardware"}),
+    "a multicast MAC address": (on_camera(mac_address="01:00:5e:00:00:17"), {"group-mac-address"}),
     "same serial number": (lambda job: like("serial")(on_camera(1, serial="QM-17")(job)), {"same-serial"}),
     "gateway outside": (on_subnet(gateway="10.1.1.1"), {"gateway-outside"}),
     "gateway is no router": (
@@ -265,9 +265,9 @@ FAULTS = {
     "140 m": (on_camera(cable_m=140), {"long-cable"}),
     "0 m": (on_camera(cable_m=0), {"zero-cable"}),
     "28 AWG": (on_camera(awg=28), {"thin-cable"}),
-    "CCA": (on_camera(cable_material="cca"), {"clad-cable"}),
+    "CCA": (on_camera(cable_material="cca"), {"cca-cable"}),
     "outdoors without protection": (on_outdoor(surge_protected=False), {"outdoor-runs"}),
-    "CCA between devices": (on_copper(cable_material="cca"), {"clad-cable"}),
+    "CCA between devices": (on_copper(cable_material="cca"), {"cca-cable"}),
     "unprotected copper between devices": (on_copper(outdoor=True, surge_protected=False), {"outdoor-runs"}),
     "150 m of copper between devices": (on_copper(length_m=150.0), {"long-cable"}),
     "unplugged": (without_link(True), {"not-plugged"}),
@@ -276,13 +276,13 @@ FAULTS = {
         more_links(lambda job: Link(id="x", a=job.recorders[0].id, b=job.links[0].b, b_port=job.links[0].b_port)),
         {"port-twice"},
     ),
-    "a link to nothing": (more_links(lambda job: Link(id="x", a=job.cameras[0].id, b="gone")), {"dangling-link"}),
+    "a link to nothing": (more_links(lambda job: Link(id="x", a=job.cameras[0].id, b="gone")), {"link-without-device"}),
     "a port that is not there": (
         more_links(lambda job: Link(id="x", a=job.recorders[0].id, a_port=90, b=job.links[0].b)),
         {"no-such-port"},
     ),
     "a class beyond its port": (on_camera(poe_class=8, power_w=60), {"class-over-port", "power-over"}),
-    "more than its class": (on_camera(poe_class=1, power_w=12), {"over-class"}),
+    "more than its class": (on_camera(poe_class=1, power_w=12), {"draw-over-class"}),
     "a budget too small": (on_switch(budget_w=10), {"power-over"}),
     "fed by nothing": (on_camera(poe_class=None), {"unfed", "feeds-nothing"}),
     "no drives": (on_recorder(drives=0), {"no-space"}),
@@ -306,11 +306,11 @@ FAULTS = {
         {"no-redundancy"},
     ),
     "not registered": (on_camera(registered=()), {"not-registered"}),
-    "no schedule": (on_camera(schedule=""), {"no-week", "records-nothing"}),
-    "an empty schedule": (schedule_of(WeekPlan()), {"empty-week", "records-nothing"}),
+    "no schedule": (on_camera(schedule=""), {"no-schedule", "records-nothing"}),
+    "an empty schedule": (schedule_of(WeekPlan()), {"empty-schedule", "records-nothing"}),
     "a schedule that nobody uses": (
         lambda job: with_parts(job, schedules=(*job.schedules, Schedule(id="more", name="More"))),
-        {"unused-week", "empty-week"},
+        {"unused-schedule", "empty-schedule"},
     ),
     "an hour off by mistake": (slipped, {"schedule-slip"}),
     "sensitivity 0": (rule_of(sensitivity=0), {"rule-blind"}),
@@ -321,18 +321,18 @@ FAULTS = {
     ),
     "nothing after motion": (
         lambda job: on_camera(post_recording_s=0)(schedule_of(always("motion"))(job)),
-        {"nothing-after"},
+        {"no-post-recording"},
     ),
     "nothing after an alarm": (
         lambda job: on_camera(input_post_recording_s=0)(schedule_of(always("alarm input"))(job)),
-        {"input-nothing-after"},
+        {"no-alarm-post-recording"},
     ),
     "one frame a second": (on_camera(fps=1), {"purpose-frames"}),
     "low quality": (on_camera(quality="low"), {"purpose-coarse"}),
     "a target far off": (on_camera(target_m=60), {"purpose-missed", "purpose-far"}),
     "a face from above": (on_camera(mount_height_m=9), {"purpose-steep", "purpose-missed", "target-blind"}),
-    "kb/s typed as Mb/s": (on_camera(measured_mbps=2048, rate_control="VBR"), {"rate-unlikely"}),
-    "Mb/s typed as kb/s": (on_camera(measured_mbps=0.004), {"rate-unlikely"}),
+    "kb/s typed as Mb/s": (on_camera(measured_mbps=2048, rate_control="VBR"), {"rate-implausible"}),
+    "Mb/s typed as kb/s": (on_camera(measured_mbps=0.004), {"rate-implausible"}),
     "a UPS for the recorder alone": (
         lambda job: (
             with_ups(lambda job: (job.recorders[0].id,))(job)
@@ -353,14 +353,14 @@ FAULTS = {
     ),
     "a check of what is gone": (
         whole_job(checks=(Check(device="gone", check="picture", outcome="passed"),)),
-        {"gone-check"},
+        {"removed-device-test"},
     ),
     "long reach under a large picture": (
         on_feeder(long_reach=True, of={"width_px": 3840, "height_px": 2160, "rate_control": "VBR", "fps": 25}),
         {"link-near", "link-over", "late-key-frame"},
     ),
-    "a rate a hundred times too small": (on_camera(measured_mbps=0.02, rate_control="VBR"), {"rate-unlikely"}),
-    "a substream a hundred times too small": (on_camera(substream_mbps=0.005), {"rate-unlikely"}),
+    "a rate a hundred times too small": (on_camera(measured_mbps=0.02, rate_control="VBR"), {"rate-implausible"}),
+    "a substream a hundred times too small": (on_camera(substream_mbps=0.005), {"rate-implausible"}),
     "a target under the mast": (on_camera(mount_height_m=8, target_m=1, purpose="observe"), {"target-blind"}),
     "nobody who tells the time": (lambda job: on_subnet(gateway="")(changed(job, time_server="")), {"time-server"}),
     "clocks that no server helps": (with_profile(drift_ppm=5_000), {"clock-drifts"}),
@@ -375,7 +375,7 @@ FAULTS = {
         on_camera(rate_control="capped VBR", cap_mbps=1.5, measured_mbps=2.0, measured_when="day and night"),
         {"cap-not-held"},
     ),
-    "a cap that holds nothing": (on_camera(rate_control="CBR", cap_mbps=0.02), {"low-cap", "rate-unlikely"}),
+    "a cap that holds nothing": (on_camera(rate_control="CBR", cap_mbps=0.02), {"low-cap", "rate-implausible"}),
     "events to nobody": (on_camera(event_target="10.9.9.9"), {"event-target", "chain-broken"}),
 }
 

@@ -115,7 +115,7 @@ class Allocation(unittest.TestCase):
     def test_a_warning_does_not_vanish_when_more_is_drawn(self):
         for count in (3, 7, 8):
             with self.subTest(count):
-                self.assertIn("set-aside-over", codes(self.of(count)))
+                self.assertIn("allocated-over", codes(self.of(count)))
         self.assertIn("power-near", codes(self.of(8)))
 
     def test_it_is_silent_where_the_make_counts_what_is_drawn(self):
@@ -123,7 +123,7 @@ class Allocation(unittest.TestCase):
             profile = MakeProfile(make="Quillmark", budget_by_class=by_class)
             job = self.of(3, switch={"make": "Quillmark S8"}, make_profiles=(profile,))
             with self.subTest(by_class):
-                self.assertEqual("set-aside-over" in codes(job), expected)
+                self.assertEqual("allocated-over" in codes(job), expected)
 
 
 class Dark(unittest.TestCase):

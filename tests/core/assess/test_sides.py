@@ -34,12 +34,12 @@ class Sides(unittest.TestCase):
             camera_interface_address="172.22.60.1",
         )
         job = changed(job, links=(*links, first), recorders=(own,), subnets=(*job.subnets, second))
-        found = [one for one in assess(job).findings if one.code == "wrong-side"]
+        found = [one for one in assess(job).findings if one.code == "wrong-interface"]
         self.assertEqual([one.subjects for one in found], [("cam-1",)])
         job = found[0].fix.apply(job)
         camera = job.cameras[0]
         self.assertEqual((camera.subnet, camera.address[:10]), ("lan-2", "172.22.60."))
-        self.assertFalse([one for one in assess(job).findings if one.code == "wrong-side"])
+        self.assertFalse([one for one in assess(job).findings if one.code == "wrong-interface"])
 
     def test_an_enquiry_puts_far_cameras_into_the_lan(self):
         """Those in another building come in at the recorder's other ports."""
@@ -51,7 +51,7 @@ class Sides(unittest.TestCase):
         (recorder,) = job.recorders
         subnets = {camera.place: camera.subnet for camera in job.cameras}
         self.assertEqual(subnets, {"Office": recorder.camera_interface_subnet, "Shed": recorder.subnet})
-        self.assertFalse([one for one in assess(job).findings if one.code == "wrong-side"])
+        self.assertFalse([one for one in assess(job).findings if one.code == "wrong-interface"])
 
 
 if __name__ == "__main__":

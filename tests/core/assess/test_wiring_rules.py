@@ -53,7 +53,7 @@ def bridged(a_end="client", b_end="access point", plan=None, length_m=900.0, **f
 
 class EachRule(unittest.TestCase):
     CASES = (
-        ("internet-port", FAULT, lambda: site(links={"out": Link(id="out", a="net-9", a_port=5, b="net-1")})),
+        ("wan-port", FAULT, lambda: site(links={"out": Link(id="out", a="net-9", a_port=5, b="net-1")})),
         ("orphan-device", TODO, lambda: site(more=(switch(2),))),
         (
             "router-between",
@@ -75,7 +75,7 @@ class EachRule(unittest.TestCase):
         ),
         ("upload-over", FAULT, lambda: site(router={"viewed_streams": 1, "upload_mbps": 0.4})),
         ("upload-near", WARNING, lambda: site(router={"viewed_streams": 1, "upload_mbps": 0.55})),
-        ("no-way-to-viewer", FAULT, lambda: site(router={"viewed_streams": 4}, links={"out": None})),
+        ("viewer-cut-off", FAULT, lambda: site(router={"viewed_streams": 4}, links={"out": None})),
         ("long-cable", FAULT, lambda: site(links={"out": Link(id="out", a="net-9", b="net-1", length_m=101)})),
         (
             "long-cable",
@@ -91,7 +91,7 @@ class EachRule(unittest.TestCase):
             lambda: site(camera={"poe_class": 5}, power_units=(unit("injector", poe_class=4),)),
         ),
         (
-            "port-without-power",
+            "port-without-poe",
             FAULT,
             lambda: site(switch={"poe_ports": 4}, links={"cam": Link(id="cam", a="cam-1", b="net-1", b_port=7)}),
         ),
@@ -143,7 +143,7 @@ class EachRule(unittest.TestCase):
         ("air-near", WARNING, lambda: bridged(plan=RadioPlan(tx_dbm=20), camera={"measured_mbps": 42})),
         ("air-over", FAULT, lambda: bridged(plan=RadioPlan(tx_dbm=20), camera={"measured_mbps": 60})),
         (
-            "far-ports",
+            "far-end-ports",
             FAULT,
             lambda: bridged(
                 cameras=[camera(n, place="Far") for n in range(1, 6)],

@@ -7,7 +7,7 @@ import numpy as np
 from eager_lens.core.clip.container import measured_rate
 from eager_lens.core.clip.content import MOST_PX, STRIPE_ROWS, Estimate, bands_of, content_of, estimated
 from eager_lens.core.clip.drawn import Drawn, write_clip
-from eager_lens.core.clip.trial import settings_of, tried
+from eager_lens.core.clip.reencoding import settings_of, tried
 from eager_lens.core.errors import RefusedInput
 from tests.support import FolderCase, takes_long
 

@@ -134,14 +134,14 @@ class Built(unittest.TestCase):
         edit = build(WORKS)
         job = edit.apply(mine)
         self.assertEqual(
-            (job.prepared_by, job.time_zone, edit.label), ("WA", "Europe/London", "Build Works from the enquiry")
+            (job.prepared_by, job.time_zone, edit.label), ("WA", "Europe/London", "Create Works from the enquiry")
         )
         self.assertEqual(job_from_text(job_text(job)), job)
 
 
 class Refused(unittest.TestCase):
     def test_nothing_wanted(self):
-        with self.assertRaisesRegex(RefusedInput, "no view is wanted"):
+        with self.assertRaisesRegex(RefusedInput, "there are no views yet"):
             job_for(Enquiry(places=(PlaceWanted(name="Hall", views={"door": 0}),)))
 
     def test_two_places_of_one_name_and_more_than_a_call(self):
@@ -158,13 +158,13 @@ class Refused(unittest.TestCase):
         self.assertEqual((job.recorders[0].place, needs(job)), ("Office", ["outdoor-runs"]))
 
     def test_more_days_than_drives_hold(self):
-        with self.assertRaisesRegex(NoDrives, "ask for fewer days"):
+        with self.assertRaisesRegex(NoDrives, "enter fewer days"):
             job_for(said(least_days=3000, record="continuous"))
 
     def test_more_cameras_than_one_recorders_ports(self):
         many = (PlaceWanted(name="Hall", views={"room": 90}),)
         self.assertEqual(needs(job_for(said(places=many))), [])
-        with self.assertRaisesRegex(RefusedInput, "ports of one only"):
+        with self.assertRaisesRegex(RefusedInput, "ports of only one"):
             job_for(said(places=many, attachment="recorder PoE ports"))
 
 

@@ -31,7 +31,7 @@ class DemoFaults(unittest.TestCase):
     def test_a_switch_over_its_budget_speaks_for_the_budget(self):
         found = self.case("Yard gate", "night")
         likely = {one.cause.id: one.words for one in found.said if one.likely}
-        self.assertIn("264 W", likely["budget"])
+        self.assertIn("264 of 250 W", likely["budget"])
         without = job_case(self.assessment, self.devices["Yard gate"], "night", from_findings=False)
         raised, plain = (dict(cause_chances(one.case, []))["budget"] for one in (found, without))
         self.assertGreater(raised, 1.5 * plain)
@@ -39,7 +39,7 @@ class DemoFaults(unittest.TestCase):
     def test_what_a_device_does_not_have_is_ruled_out_with_the_reason(self):
         found = self.case("Driver sign-on", "no-picture")
         out = {one.cause.id: one.words for one in found.said if not one.likely}
-        self.assertEqual(out["radio-weak"], "no radio link is on its way")
+        self.assertEqual(out["radio-weak"], "no radio link is on its path")
         self.assertNotIn("radio-weak", found.case.cause_ids)
         self.assertNotIn("signal", {test.id for test in found.case.tests})
 

@@ -58,7 +58,7 @@ class Order(unittest.TestCase):
     def test_a_test_waits_for_what_it_takes(self):
         case = self.case("no-picture")
         self.assertNotIn("default-address", {one.test.id for one in proposals(case, [])})
-        after = answered(case, search="at an address of no other")
+        after = answered(case, search="at an unused address")
         self.assertIn("default-address", {one.test.id for one in proposals(case, after)})
         after = answered(case, search="not in the list")
         self.assertNotIn("default-address", {one.test.id for one in proposals(case, after)})

@@ -4,12 +4,12 @@ import unittest
 from random import Random
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.fault_finder.faulty_site import put_these
+from eager_lens.core.fault_finder.faulty_site import inject_faults
 from eager_lens.core.fault_finder.for_job import traits_of_fault
 from eager_lens.core.fault_finder.on_site import answer_on_site
+from eager_lens.core.fault_finder.simulated_searches import drawn, trials
 from eager_lens.core.fault_finder.symptoms import CAUSES_OF, symptoms_of, true_causes
 from eager_lens.core.fault_finder.table import usual_table
-from eager_lens.core.fault_finder.trials import drawn, trials
 from eager_lens.core.virtual_site.faults import FAULTS
 from tests.onsite.base import small_job
 from tests.support import demo_job, repeats, takes_long
@@ -24,13 +24,13 @@ class OnSite(unittest.TestCase):
         return next(one for one in self.assessment.job.cameras if one.name == name)
 
     def put(self, *faults, name="Driver sign-on", seed=1):
-        put = put_these(self.assessment, self.camera(name), faults, Random(seed))
+        put = inject_faults(self.assessment, self.camera(name), faults, Random(seed))
         self.assertIsNotNone(put, faults)
         return put
 
     def put_somewhere(self, fault):
         """At the first camera of the demo where it shows."""
-        found = (put_these(self.assessment, one, [fault], Random(1)) for one in self.assessment.job.cameras)
+        found = (inject_faults(self.assessment, one, [fault], Random(1)) for one in self.assessment.job.cameras)
         return next(put for put in found if put is not None)
 
     def test_a_slow_link_is_noticed_where_the_stream_peaks_above_it(self):
@@ -40,7 +40,7 @@ class OnSite(unittest.TestCase):
         self.assertEqual({test: answer_on_site(put.at, test) for test in wanted}, wanted)
 
     def test_a_camera_that_is_right_shows_nothing(self):
-        self.assertIsNone(put_these(self.assessment, self.camera("Driver sign-on"), (), Random(1)))
+        self.assertIsNone(inject_faults(self.assessment, self.camera("Driver sign-on"), (), Random(1)))
         at = self.put("relay-off").at  # not about the camera
         self.assertEqual(
             [
@@ -55,7 +55,7 @@ class OnSite(unittest.TestCase):
         table = usual_table()
         small = assess(small_job(4))
         for fault in CAUSES_OF:
-            put = put_these(small, small.job.cameras[1], [fault], Random(1))
+            put = inject_faults(small, small.job.cameras[1], [fault], Random(1))
             for test in table.tests if put is not None else ():
                 words = answer_on_site(put.at, test.id)
                 if words is not None:
@@ -69,11 +69,11 @@ class OnSite(unittest.TestCase):
             ("budget", {"power": "refused: over the budget", "swap-port": "no"}),
             ("switch-off", {"others": "none", "link": "off", "power": "none"}),
             ("other-vlan", {"link": "on", "ping": "no answer", "vlan-read": "no", "swap-port": "yes"}),
-            ("wrong-subnet", {"ping": "no answer", "search": "at an address of no other", "default-address": "no"}),
-            ("out-of-box", {"search": "at an address of no other", "default-address": "yes"}),
-            ("twin", {"ping": "no answer", "search": "at an address that another has"}),
+            ("wrong-subnet", {"ping": "no answer", "search": "at an unused address", "default-address": "no"}),
+            ("out-of-box", {"search": "at an unused address", "default-address": "yes"}),
+            ("twin", {"ping": "no answer", "search": "at another device's address"}),
             ("address-taken", {"held": "another, or two in turn", "stranger": "a camera"}),
-            ("frozen-lease", {"held": "another, or two in turn", "stranger": "a telephone or another stranger"}),
+            ("frozen-lease", {"held": "another, or two in turn", "stranger": "a telephone or another device"}),
             ("protocol-off", {"search": "not in the list", "login": "taken", "protocol-set": "no"}),
             ("old-entry", {"ping": "answers", "entry-read": "no", "status": "no connection"}),
             ("no-channel", {"ping": "answers", "status": "no entry, or no channel free"}),
@@ -90,8 +90,8 @@ class OnSite(unittest.TestCase):
             ("schedule-gap", {"schedule-hours": "no", "event-seen": "yes"}),
             ("drive-failed", {"drives": "failed, or not recording", "oldest": "there is none at all"}),
             ("overwritten", {"oldest": "younger", "drives": "healthy, recording"}),
-            ("no-internet", {"internet": "no", "relay": "no way out", "one-picture": "nothing comes"}),
-            ("no-gateway", {"gateway-read": "no", "internet": "yes", "relay": "no way out"}),
+            ("no-internet", {"internet": "no", "relay": "no connection", "one-picture": "no picture"}),
+            ("no-gateway", {"gateway-read": "no", "internet": "yes", "relay": "no connection"}),
             ("viewer-password", {"inside": "no", "relay": "connected"}),
             ("slow-upload", {"one-picture": "stutters", "inside": "yes"}),
             ("recorder-off", {"recorder-runs": "dark", "ping": "answers", "status": "no connection"}),

@@ -53,7 +53,7 @@ class Firm(FolderCase):
     def test_what_is_no_such_file(self):
         self.assertEqual(read_firm(self.folder / "none"), FirmLists())
         for text, words in (
-            ("[]", "no file of a firm"),
+            ("[]", "not a file of a firm"),
             ('{"format": "eager-lens-firm", "version": 7}', "version 7"),
             ("{", ""),
         ):
@@ -111,7 +111,7 @@ class Entries(unittest.TestCase):
         job = job_with([camera(1)])
         found = entries(lists_of(job), MINE)
         edit = take_entries(found, {one.id: "take" for one in found if one.list == "prices"})
-        self.assertEqual(edit.label, "Take 1 entry of the firm's lists")
+        self.assertEqual(edit.label, "Use 1 entry of the firm's lists")
         self.assertEqual((edit.apply(job).prices, edit.apply(job).make_profiles), (MINE.prices, ()))
 
     def test_templates_and_stock(self):

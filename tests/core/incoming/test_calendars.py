@@ -63,7 +63,7 @@ class Hours(unittest.TestCase):
         evening = ("SUMMARY:Show", "DTSTART;TZID=America/New_York:20260105T210000", "DURATION:PT1H")
         row = one(*evening, "RRULE:FREQ=WEEKLY;BYDAY=MO")
         self.assertEqual(row.plan, WeekPlan(tue=(Span(120, 180, "continuous"),)), "in New York it is Monday still")
-        self.assertIn("clocks that change on other dates", row.note)
+        self.assertIn("daylight saving that changes on other dates", row.note)
 
     def test_times_in_utc_shift_with_the_seasons_and_that_is_told(self):
         row = one("SUMMARY:Open", "DTSTART:20260706T070000Z", "DTEND:20260706T160000Z", "RRULE:FREQ=WEEKLY")
@@ -85,7 +85,7 @@ class Hours(unittest.TestCase):
     def test_dates_left_out_are_told(self):
         row = one(*OPEN, "RRULE:FREQ=WEEKLY", "EXDATE;TZID=Europe/London:20260406T083000,20260504T083000")
         self.assertEqual(row.kind, "weekly hours")
-        self.assertIn("does not come on 2026-04-06, 2026-05-04", row.note)
+        self.assertIn("does not apply on 2026-04-06, 2026-05-04", row.note)
 
     def test_a_single_one_moved_is_told_and_one_cancelled_is_left_out(self):
         head = (*OPEN, "UID:a", "RRULE:FREQ=WEEKLY")
@@ -95,19 +95,19 @@ class Hours(unittest.TestCase):
         self.assertEqual(row.plan, WeekPlan(mon=(Span(510, 1035, "continuous"),)))
         self.assertIn("other hours", row.note)
         (row,) = read(head, (*OPEN, *of[:2], "STATUS:CANCELLED"))
-        self.assertIn("does not come on 2026-01-12", row.note)
+        self.assertIn("does not apply on 2026-01-12", row.note)
 
     def test_a_time_zone_that_is_not_known_is_told(self):
         row = one("SUMMARY:Open", "DTSTART;TZID=Far/Away:20260105T090000", "DTEND;TZID=Far/Away:20260105T100000")
-        self.assertIn("Far/Away, is not known", row.note)
+        self.assertIn("Far/Away, is unknown", row.note)
         self.assertEqual(one(*OPEN).note, "")
 
     def test_what_does_not_fit_says_why(self):
         for words, event in (
-            ("It does not come back every week.", (*OPEN, "RRULE:FREQ=WEEKLY;INTERVAL=2")),
-            ("It does not come back every week.", (*OPEN, "RRULE:FREQ=MONTHLY;BYDAY=1MO")),
-            ("It is not between a minute and a day long.", (OPEN[1], "DURATION:PT0M", "RRULE:FREQ=WEEKLY")),
-            ("It comes back within a day.", (*OPEN, "RRULE:FREQ=SECONDLY")),
+            ("It does not repeat every week.", (*OPEN, "RRULE:FREQ=WEEKLY;INTERVAL=2")),
+            ("It does not repeat every week.", (*OPEN, "RRULE:FREQ=MONTHLY;BYDAY=1MO")),
+            ("It must last between a minute and a day.", (OPEN[1], "DURATION:PT0M", "RRULE:FREQ=WEEKLY")),
+            ("It repeats within a day.", (*OPEN, "RRULE:FREQ=SECONDLY")),
             ("It is cancelled.", (*OPEN, "STATUS:CANCELLED", "RRULE:FREQ=WEEKLY")),
             ("It cannot be read", ("SUMMARY:Broken", "RRULE:FREQ=WEEKLY")),
             ("It cannot be read", ("SUMMARY:Broken", "DTSTART:soon")),
@@ -141,7 +141,7 @@ class WholeDays(unittest.TestCase):
         self.assertEqual(
             [stretch.first for stretch in row.stretches][:3], [date(2026, 5, 25), date(2027, 5, 31), date(2028, 5, 29)]
         )
-        self.assertIn("until 2030 are taken", row.note)
+        self.assertIn("until 2030 are used", row.note)
 
     def test_further_dates_ends_and_counts(self):
         further = self.stretches("DTSTART;VALUE=DATE:20260504", "RDATE;VALUE=DATE:20260525,20260831")
@@ -189,7 +189,7 @@ class Garbage(unittest.TestCase):
         weekly = ["DTSTART:20260105T080000", "DURATION:PT1H", "RRULE:FREQ=WEEKLY;BYDAY=MO"]
         with mock.patch("eager_lens.core.incoming.calendars.reading.MOST_EVENTS", 3):
             self.assertEqual(len(read(*[weekly] * 3)), 3)
-            with self.assertRaisesRegex(RefusedInput, "holds 4 events and may hold 3; export the opening hours alone"):
+            with self.assertRaisesRegex(RefusedInput, "has 4 events, more than 3; export only the opening hours"):
                 read(*[weekly] * 4)
 
 
@@ -197,7 +197,7 @@ NIGHT, CLOSED = week_of("motion", id="week-2", name="Night"), week_of("off", id=
 JOB = job_with(schedules=(week_of(), NIGHT, CLOSED))
 
 
-class Taking(unittest.TestCase):
+class EventPath(unittest.TestCase):
     def proposed(self, *summaries):
         rows = read(*((f"SUMMARY:{name}", "DTSTART;VALUE=DATE:20261225") for name in summaries))
         return [proposals(rows, JOB)[row.id] for row in rows]
@@ -231,7 +231,7 @@ class Taking(unittest.TestCase):
             [("Christmas closed", "week-3", "week-1", True), ("Late shopping", job.schedules[4].id, "week-1", False)],
         )
         again = proposals(rows, job)
-        self.assertEqual(again[rows[0].id], KNOWN, "taken once, it is in the job already")
+        self.assertEqual(again[rows[0].id], KNOWN, "taken once, it is already in the job")
 
     def test_an_event_may_be_every_schedule_of_the_job_or_stay_out(self):
         (row,) = read(("SUMMARY:Fair", "DTSTART;VALUE=DATE:20260701"))

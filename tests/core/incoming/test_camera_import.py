@@ -156,7 +156,7 @@ class Importing(unittest.TestCase):
         cells = [(problem.row, problem.column) for problem in result.problems]
         self.assertEqual(cells, [(3, "IP"), (4, "IP"), (5, "FPS"), (6, "FPS"), (6, "Resolution")])
         self.assertEqual([row[0] for row in result.left_out], ["Door", "Till", "Safe", "Roof"])
-        self.assertIn("Row 3, IP: '300.1.1.1' is no IPv4 address", result.problems[0].sentence())
+        self.assertIn("Row 3, IP: '300.1.1.1' is not an IPv4 address", result.problems[0].sentence())
 
     def test_units_in_headings_are_turned(self):
         result = imported(
@@ -184,7 +184,7 @@ class Importing(unittest.TestCase):
         fields = imported("Name;MP\n" + listed).cameras
         self.assertEqual([(one["width_px"], one["height_px"]) for one in fields], list(rows.values()))
         (problem,) = imported("Name,MP\nGate,9.5\n").problems
-        self.assertIn("no size of 9.5 MP", problem.problem)
+        self.assertIn("no usual resolution has 9.5 MP", problem.problem)
         self.assertEqual(imported("Name,Resolution\nGate,4 MP\n").cameras[0]["width_px"], 2688)
 
     def test_bit_rates_are_entered_until_somebody_says_that_they_were_measured(self):

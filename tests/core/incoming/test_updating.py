@@ -129,7 +129,7 @@ class Twins(unittest.TestCase):
     def test_a_name_that_several_have_is_asked_back(self):
         job = job_with([], recorders=[recorder(1, name="NVR"), recorder(2, name="NVR")])
         (problem,) = read("Name,Recorder\nGate,NVR\n", job).problems
-        self.assertIn("the name of several; write which: NVR [rec-1], NVR [rec-2]", problem.problem)
+        self.assertIn("write which one: NVR [rec-1], NVR [rec-2]", problem.problem)
 
 
 TEXTS = (

@@ -59,8 +59,8 @@ class Typing(unittest.TestCase):
         for field_id, text, words in (
             ("picture", "large", "width × height"),
             ("picture", "1920", "width × height"),
-            ("fps", "fast", "no number"),
-            ("fps", "1,200", "two ways"),
+            ("fps", "fast", "not a number"),
+            ("fps", "1,200", "ambiguous"),
             ("codec", "h266", "H.264, H.265, MJPEG"),
             ("schedule", "Sunday", "Round the clock"),
             ("scene", "yard", "not in the list"),

@@ -42,7 +42,7 @@ class Edits(unittest.TestCase):
         ):
             with self.subTest(label), self.assertRaises(RefusedInput) as caught:
                 edit.apply(job)
-            self.assertIn("that a job may hold", str(caught.exception))
+            self.assertIn("a job holds at most", str(caught.exception))
 
     def test_up_to_the_limit_it_is_taken_and_read_again(self):
         job = Job(network=tuple(NetworkDevice(id=f"net-{at}", name="S") for at in range(LIST_LIMITS["network"] - 1)))
@@ -82,10 +82,10 @@ class Beyond(FolderCase):
         self.assertEqual((len(job.network), len(job.note), len(job.cameras[0].note)), (most, 4000, 4000))
         sentences = " ".join(surplus)
         for words in (
-            "network: 5,002",
+            "network: the file has 5,002",
             "2 were left out",
             f'"Switch {most}"',
-            "note: its last 1,000",
+            "note: the last 1,000",
             "cameras[0].note",
         ):
             self.assertIn(words, sentences)

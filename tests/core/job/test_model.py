@@ -66,7 +66,7 @@ class Values(unittest.TestCase):
         ):
             with self.subTest(fields=list(fields)), self.assertRaises(ValidationError) as caught:
                 job_with(**fields)
-            self.assertIn("each must be its own", str(caught.exception))
+            self.assertIn("ids must be unique", str(caught.exception))
 
     def test_a_billion_cameras_are_too_many(self):
         with self.assertRaises(RefusedInput) as caught:

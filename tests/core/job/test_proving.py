@@ -59,7 +59,7 @@ class Checks(JobCase):
         self.assertIn("not made at all", both.snags[0].outcome)
         with self.assertRaisesRegex(RefusedInput, "no result to withdraw"):
             withdraw([("cam-1", "motion")], "again").apply(both)
-        with self.assertRaisesRegex(RefusedInput, "say why"):
+        with self.assertRaisesRegex(RefusedInput, "enter (why|the reason)"):
             withdraw([("cam-1", "motion")], " ").apply(job)
 
     def test_a_photo_is_put_on_the_result_itself(self):
@@ -71,9 +71,9 @@ class Checks(JobCase):
 class Snags(JobCase):
     def test_the_snag_of_a_failed_test_closes_by_a_pass_or_a_reason(self):
         job = self.after(proving.record_checks([check("failed")]))
-        with self.assertRaisesRegex(RefusedInput, "make the test again"):
+        with self.assertRaisesRegex(RefusedInput, "repeat the test"):
             proving.close_snags(["snag-1"], "put right", "moved", "WA", "x").apply(job)
-        with self.assertRaisesRegex(RefusedInput, "say why"):
+        with self.assertRaisesRegex(RefusedInput, "enter (why|the reason)"):
             proving.close_snags(["snag-1"], "accepted", " ", "WA", "x").apply(job)
         accepted = proving.close_snags(["snag-1"], "accepted", "hedge stays, Mrs Orr", "WA", "2026-11-21").apply(job)
         self.assertEqual((accepted.snags[0].state, accepted.snags[0].closed_at), ("accepted", "2026-11-21"))

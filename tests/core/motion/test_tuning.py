@@ -12,7 +12,7 @@ from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.tuning import selecting
 from eager_lens.core.motion.tuning.exclusions import Moving, left_out_share, parts_of, shapes_of
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, NOBODY, Moved, Sensitivities, moved_in
-from eager_lens.core.motion.tuning.proof import Gain, did_in
+from eager_lens.core.motion.tuning.other_days import Gain, rule_result_in
 from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint, front_of
 from eager_lens.core.motion.tuning.scores import Evidence, Score, group_of
 from eager_lens.core.motion.tuning.search import tuned
@@ -101,7 +101,7 @@ class EveryRule(unittest.TestCase):
         cls.evidence = Evidence(cls.takes, cls.moved, (50.0,))
 
     def did(self, rule):
-        did = [did_in(take, (rule,))[0] for take in self.takes]
+        did = [rule_result_in(take, (rule,))[0] for take in self.takes]
         missed = [0, 0, 0]
         for take, one in zip(self.takes, did, strict=True):
             for number, visit in enumerate(take.visits):

@@ -29,8 +29,8 @@ class Ways(unittest.TestCase):
             {way: one.possible for way, one in ways.items()},
             {"static": 3, "static from a lease": 2, "DHCP reservation": 1, "by the recorder": 0},
         )
-        self.assertIn("2 of them not read yet", ways["DHCP reservation"].work)
-        self.assertIn("3 devices hang elsewhere", ways["by the recorder"].risk)
+        self.assertIn("2 of them not known yet", ways["DHCP reservation"].work)
+        self.assertIn("3 devices are connected elsewhere", ways["by the recorder"].risk)
 
     def test_the_chance_that_one_of_them_collides_grows_with_their_number(self):
         one = by_way(job_with([camera(1)]))["static from a lease"].risk

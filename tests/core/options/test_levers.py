@@ -35,7 +35,7 @@ class Levers(unittest.TestCase):
         self.assertRegex(first.words, r"^Cap at 1.25 to 8 Mb/s \(\d+ cameras\)$")
         self.assertRegex(
             first.price,
-            r"^the softest picture is by day \d+ % of the time at its cap, about \d steps coarser then; by night",
+            "^the softest picture is at its cap \\d+ % of the time by day, and then about \\d steps coarser; at its cap",
         )
         for one in first.edit.apply(demo_job()).cameras:
             if one.cap_mbps is not None:
@@ -63,7 +63,7 @@ class Levers(unittest.TestCase):
         after = by_name["quality"].edit.apply(job)
         self.assertEqual((after.cameras[0].measured_mbps, after.cameras[0].measured_at.quality), (4, "high"))
         self.assertAlmostEqual(by_name["quality"].days, assess(after).recorder("rec-1").promised_days)
-        self.assertIn("No picture is wider", " ".join(missing(assess(job), "rec-1", set(by_name))))
+        self.assertIn("No resolution is wider", " ".join(missing(assess(job), "rec-1", set(by_name))))
 
     def test_only_what_changes_is_counted_in_its_words(self):
         job = job_with([camera(1, width_px=3840, height_px=2160), camera(2)])

@@ -48,7 +48,7 @@ class Parts(unittest.TestCase):
         self.assertEqual(got["Network cable, 24 AWG solid copper, outdoors"], 58)  # 57.5
         self.assertEqual(got["Supply wire, pair of 1.5 mm²"], 9)  # 8.05
         self.assertEqual(got["Runs without a length"], 2)
-        self.assertEqual((got["Network plug, crimped"], got["Surge part, network"]), (10, 2))
+        self.assertEqual((got["Network plug, crimped"], got["Surge protector, network"]), (10, 2))
         self.assertEqual((got["Injector, PoE class 4"], got["Power supply, 12 V DC, 60 W"]), (1, 1))
 
     def test_radio_needs_no_cable_and_fibre_no_plugs(self):
@@ -85,7 +85,9 @@ class Ways(unittest.TestCase):
                         lost = {c.id for c in job.cameras if c.registered and c.registered[0].recorder} - {"cam-13"}
                         self.assertFalse(lost & set(assessment.facts.topology.cut_off))
                         in_words = {finding.code for finding in assessment.findings}
-                        self.assertFalse(in_words & {"port-twice", "no-such-port", "too-few-ports", "dangling-link"})
+                        self.assertFalse(
+                            in_words & {"port-twice", "no-such-port", "too-few-ports", "link-without-device"}
+                        )
 
     def test_random_sites_come_out_whole(self):
         for seed in range(repeats(15, 60)):
@@ -149,7 +151,7 @@ class Ways(unittest.TestCase):
     def test_it_is_one_step_with_a_name(self):
         job = office()
         edit = attach(job, "bridged PoE ports")
-        self.assertEqual(edit.label, "Attach cameras: recorder ports passed through")
+        self.assertEqual(edit.label, "Attach cameras: the recorder's PoE ports, bridged")
         self.assertEqual(edit.apply(job), attached(job, "bridged PoE ports"))
 
     def test_new_switches_have_names_and_ids_of_their_own(self):

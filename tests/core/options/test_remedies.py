@@ -47,7 +47,7 @@ class LongRuns(unittest.TestCase):
                 self.assertNotIn("no-address", [one.code for one in after.findings])
         lines = "\n".join(found["Switch half-way, 70 m on"].changes)
         self.assertRegex(lines, r"Camera 1 gets [\d.]+ V → [\d.]+ V")
-        self.assertIn("Switch 1 gives", lines)
+        self.assertIn("Switch 1 supplies", lines)
         self.assertIn("To buy: ", lines)
         self.assertIn("4-port PoE switch", lines)
         passive = found["Extender half-way, 70 m on"].edit.apply(job).network[-1]
@@ -95,14 +95,14 @@ class Twins(unittest.TestCase):
 
     def test_who_was_just_given_it_gets_another(self):
         found = self.by_history([self.before])
-        self.assertIn("Camera 2 had it before; plan another for Camera 1", found.action)
+        self.assertIn("Camera 2 had it first; plan a new address for Camera 1", found.action)
         after = found.fix.apply(self.job)
         self.assertEqual(after.cameras[1].address, "172.22.40.41")
         self.assertNotIn(after.cameras[0].address, ("172.22.40.41", ""))
 
     def test_steps_about_other_things_in_between_do_not_matter(self):
         later = set_fields(["cam-3"], "", name="Porch").apply(self.job)
-        self.assertIn("plan another for Camera 1", self.by_history([self.job, self.before], later).action)
+        self.assertIn("plan a new address for Camera 1", self.by_history([self.job, self.before], later).action)
 
     def test_where_nobody_came_last_the_first_keeps_it(self):
         for past in ([], [self.job] * 40, [job_with([])]):
@@ -118,7 +118,7 @@ class Powering(unittest.TestCase):
 
     def test_a_camera_on_an_uplink_port_is_moved_or_gets_an_injector_and_no_supply(self):
         job = self.on_uplink()
-        found = ways(job, "port-without-power")
+        found = ways(job, "port-without-poe")
         move, inject = "Move Camera 1 to port 1 of Switch 1", "Injector of PoE class 3 for Camera 1, beside Switch 1"
         self.assertEqual(list(found), [move, inject])
         self.assertEqual(found[move].edit.apply(job).links[0].b_port, 1)
@@ -154,14 +154,14 @@ class Devices(unittest.TestCase):
         (label,) = ways(job, "power-over")
         self.assertIn("8-port PoE switch to class 6", label)
         (remedy,) = ways(job, "power-over").values()
-        self.assertIn("Switch 1 may give 60 → 240 W, and gives", "\n".join(remedy.changes))
+        self.assertIn("PoE budget of Switch 1 60 → 240 W", "\n".join(remedy.changes))
 
     def test_a_budget_that_was_typed_too_low_is_put_right_by_the_same_type(self):
         fields = {**device_types()["powered-8"].fits(), "budget_w": 40}
         cameras = [camera(n, poe_class=4, power_w=14) for n in range(1, 4)]
         job = site(cameras, devices=(switch(1, subnet="lan-1", address="172.22.40.10", **fields),))
         (remedy,) = ways(job, "power-over").values()
-        self.assertIn("may give 40 → 120 W", "\n".join(remedy.changes))
+        self.assertIn("40 → 120 W", "\n".join(remedy.changes))
 
     def test_loose_cameras_are_connected_with_switches_that_are_enough(self):
         cameras = [camera(n, poe_class=3, power_w=7, place="Hall" if n < 4 else "Yard") for n in range(1, 16)]
@@ -170,7 +170,7 @@ class Devices(unittest.TestCase):
         self.assertEqual(label, "Connect 15 cameras, with 1 new switch")
         after = assess(remedy.edit.apply(job))
         self.assertFalse(after.facts.topology.loose)
-        self.assertFalse({"power-over", "powered-ports", "set-aside-over"} & {one.code for one in after.findings})
+        self.assertFalse({"power-over", "too-few-poe-ports", "allocated-over"} & {one.code for one in after.findings})
 
     def test_a_larger_or_a_further_recorder_takes_whom_no_channel_is_left_for(self):
         job = site([camera(n, registered=()) for n in range(1, 7)])
@@ -205,7 +205,7 @@ class Settings(unittest.TestCase):
     def test_either_of_two_devices_with_one_address_can_be_given_another(self):
         job = job_with([camera(1, address="172.22.40.50"), camera(2, address="172.22.40.50")])
         found = ways(job, "duplicate-address")
-        for number, label in enumerate(("Another address for Camera 1", "Another address for Camera 2"), 1):
+        for number, label in enumerate(("New address for Camera 1", "New address for Camera 2"), 1):
             after = found[label].edit.apply(job)
             moved = [one.name for one in after.cameras if one.address != "172.22.40.50"]
             self.assertEqual(moved, [f"Camera {number}"])

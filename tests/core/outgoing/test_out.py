@@ -53,7 +53,7 @@ class Spoiled(unittest.TestCase):
             with self.subTest(serial):
                 self.assertEqual(spoiled_in_csv(table), (1, serial) if spoiled else (0, ""))
         self.assertIn(
-            "changes 1 cell, as 000123; the XLSX keeps",
+            "changes 1 cell of this CSV, such as 000123",
             spoiled_words(camera_table(job_with([camera(1, serial="000123")]))),
         )
         self.assertEqual(spoiled_words(camera_table(demo_job())), "")
@@ -165,12 +165,15 @@ class Sheets(unittest.TestCase):
         storage = next(sheet for sheet in self.sheets.sheets if sheet.title == "Storage and bandwidth")
         tables = [block for block in storage.blocks if isinstance(block, SheetTable)]
         self.assertTrue(
-            any("days, 19 times in 20" in table.caption and "drive × (1 - reserve)" in table.note for table in tables)
+            any(
+                "days, with 95 % probability" in table.caption and "drive × (1 - reserve)" in table.note
+                for table in tables
+            )
         )
         origins = {
             row[2] for block in storage.blocks if isinstance(block, SheetTable) for row in block.rows if len(row) == 3
         }
-        self.assertTrue({"plan", "assumed", "worked out"} <= origins)
+        self.assertTrue({"plan", "assumed", "calculated"} <= origins)
 
     def test_rows_fit_their_columns(self):
         for sheet in self.sheets.sheets:

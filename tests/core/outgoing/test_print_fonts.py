@@ -54,7 +54,7 @@ class NoSystemFonts(unittest.TestCase):
         )
         self.assertEqual(stand_ins(job), {CHINESE: "cam-1", f"Gate {EMOJI}": "Gate [cam-2]", ARABIC: "cam-4"})
         words = warning(job)
-        self.assertIn(f"3 names cannot be printed with the fonts of this computer: {CHINESE} as cam-1", words)
+        self.assertIn(f"The fonts of this computer cannot print 3 names: {CHINESE} as cam-1", words)
         self.assertEqual(warning(job_with([camera(1)])), "")
         sheets = sheets_of("as built", assess(job), "x")
         text = "\n".join(pdf_text(handover_pdf(sheets, stand_ins=stand_ins(job))))

@@ -5,9 +5,6 @@ import unittest
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.bench.actions import SITE_ACTIONS, do
-from eager_lens.core.bench.copies import copy_of
-from eager_lens.core.bench.replay import replayed
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
@@ -16,6 +13,9 @@ from eager_lens.core.practice.account import account_of, account_text, hidden_te
 from eager_lens.core.practice.costs import COST_MIN, cost_min
 from eager_lens.core.practice.drill import complaint_now, drill_of, site_of_practice
 from eager_lens.core.practice.lessons import LEVELS, all_lessons, code_from
+from eager_lens.core.simulation.actions import SITE_ACTIONS, do
+from eager_lens.core.simulation.copies import copy_of
+from eager_lens.core.simulation.replay import replayed
 from eager_lens.core.virtual_site.faults import FAULTS
 
 
@@ -86,13 +86,13 @@ class Codes(unittest.TestCase):
 
     def test_what_is_no_code_is_refused(self):
         for text, words in (
-            ("", "no code"),
-            ("night", "no code"),
-            ("night-2-x", "no code"),
-            ("day-1-1", "no topic; there are twins"),
-            ("night-4-1", "no level"),
+            ("", "not a code"),
+            ("night", "not a code"),
+            ("night-2-x", "not a code"),
+            ("day-1-1", "not a topic; the topics are twins"),
+            ("night-4-1", "not a level"),
             ("night-1-1000000", "too large"),
-            ("night-1-٣", "no code"),
+            ("night-1-٣", "not a code"),
         ):
             with self.subTest(text), self.assertRaisesRegex(RefusedInput, words):
                 code_from(text)
@@ -107,7 +107,7 @@ class Codes(unittest.TestCase):
     def test_another_job_is_told(self):
         drill = drill_of("subnet-1-1")
         job = changed(drill.job, cameras=tuple(one for one in drill.job.cameras if one.id != drill.camera))
-        with self.assertRaisesRegex(RefusedInput, "not the one of the practice"):
+        with self.assertRaisesRegex(RefusedInput, "no longer that of the practice"):
             site_of_practice(assess(job), "subnet-1-1")
 
     def test_costs_are_of_actions_that_there_are(self):
@@ -256,7 +256,7 @@ class Accounts(unittest.TestCase):
         self.assertTrue(account.is_mended)
         self.assertEqual([round(one.at_min) for one in account.tried], [1, 3, 5])
         self.assertEqual(round(account.minutes), 5)
-        self.assertEqual(account.headline, "Mended, by 3 steps in 5 min")
+        self.assertEqual(account.headline, "Repaired, 3 steps in 5 min")
         self.assertIn("The laptop" if "laptop" in account.tried[0].words else "Ping", account.tried[0].words)
 
     def test_the_quicker_way_ends_with_the_cause(self):

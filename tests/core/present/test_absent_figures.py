@@ -82,7 +82,7 @@ class AbsentStates(unittest.TestCase):
             with self.subTest(name):
                 self.assertEqual((assessment.whole.promised_days, assessment.whole.keeps), (0.0, "no storage"))
                 self.assertIn("Days promised · Recorder 1 0 no storage", said["strip"])
-                self.assertEqual("Recorder 1 has nowhere to record", said["sizing"][0])
+                self.assertEqual("Recorder 1 has no usable storage", said["sizing"][0])
                 self.assertIn("0, no storage", said["as built"], "the storage sheet's own cell")
                 self.assertTrue(
                     kept_words(kept(assessment)).startswith("Not recorded: 4 cameras (recorder without storage).")

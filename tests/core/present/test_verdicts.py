@@ -26,13 +26,14 @@ class Wiring(unittest.TestCase):
         self.assertEqual(verdict_of("wiring", site(6)).sentence, "15 of 21 cameras are not connected yet")
 
     def test_everything_is_fed_only_when_it_is(self):
-        self.assertTrue(verdict_of("wiring", site(21)).sentence.startswith("Everything is fed"))
+        self.assertTrue(verdict_of("wiring", site(21)).sentence.startswith("Every device has power"))
 
     def test_cameras_that_nothing_feeds_are_counted(self):
         job = site(21).job
         dark = tuple(changed(one, poe_class=None) if one.id in ("cam-1", "cam-2") else one for one in job.cameras)
         self.assertEqual(
-            verdict_of("wiring", assess(with_parts(job, cameras=dark))).sentence, "Nothing feeds 2 of 21 cameras yet"
+            verdict_of("wiring", assess(with_parts(job, cameras=dark))).sentence,
+            "2 of 21 cameras have no power source yet",
         )
 
 
@@ -56,7 +57,7 @@ class WorstTruth(unittest.TestCase):
         loose = with_parts(job, cameras=tuple(changed(one, registered=()) for one in job.cameras))
         working = working_of(FigureRef("stops", "net-1"), assess(loose))
         self.assertEqual(working.value, "no camera stops recording")
-        self.assertIn("6 cameras on it: dark then, and not recorded", " ".join(line.value for line in working.lines))
+        self.assertIn("6 cameras on it stop, and are not recorded", " ".join(line.value for line in working.lines))
 
 
 class Parts(unittest.TestCase):
@@ -83,7 +84,7 @@ class AllIsWell(unittest.TestCase):
     def test_a_headline_that_says_so_gives_way_to_a_fault_and_tells_warnings(self):
         job = job_with([camera(n) for n in (1, 2)], recorders=[recorder(codecs=("h264",))])
         sent = with_parts(job, cameras=tuple(changed(one, codec="h265") for one in job.cameras))
-        self.assertIn("does not take H.265", verdict_of("bench", assess(sent)).sentence)
+        self.assertIn("cannot record H.265", verdict_of("bench", assess(sent)).sentence)
         near = job_with([camera(n, measured_mbps=2.2) for n in (1, 2)], recorders=[recorder(incoming_limit_mbps=5)])
         self.assertEqual(verdict_of("bench", assess(near)).sentence, "All 2 cameras are registered; 1 warning")
 
@@ -93,9 +94,9 @@ class AllIsWell(unittest.TestCase):
 
     def test_the_handover_says_what_is_left(self):
         job = job_with([camera(1, registered=())])
-        self.assertEqual(verdict_of("handover", assess(job)).sentence, "1 thing is still to be planned")
+        self.assertEqual(verdict_of("handover", assess(job)).sentence, "1 to-do left in the plan")
         planned = verdict_of("handover", assess(job_with([camera(1)]))).sentence
-        self.assertIn("The plan is complete; 17 of 17 tests are still to be made", planned)
+        self.assertIn("The plan is complete; 17 of 17 tests still to be done", planned)
 
 
 if __name__ == "__main__":

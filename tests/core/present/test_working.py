@@ -47,7 +47,9 @@ class Workings(unittest.TestCase):
 
     def test_the_value_is_the_figure(self):
         got = self.assessment.recorder("rec-1")
-        self.assertEqual(self.working("days", "rec-1").value, f"{figure(got.promised_days)} days, 19 times in 20")
+        self.assertEqual(
+            self.working("days", "rec-1").value, f"{figure(got.promised_days)} days, with 95 % probability"
+        )
         self.assertEqual(self.working("incoming", "rec-1").value, f"{figure(got.incoming_mbps)} Mb/s")
         self.assertEqual(
             self.working("rate", "cam-3").value, f"{figure(self.assessment.camera('cam-3').rate_mbps)} Mb/s"
@@ -55,12 +57,12 @@ class Workings(unittest.TestCase):
 
     def test_what_a_camera_sees_is_worked_out_from_lens_and_distance(self):
         lines = {line.label: line.value for line in self.working("view", "cam-26").lines}
-        self.assertEqual((lines["good for"], lines["focal length that it needs"]), ("recognise", "11.1 mm"))
+        self.assertEqual((lines["good for"], lines["focal length needed"]), ("recognise", "11.1 mm"))
         self.assertEqual(self.working("view", "cam-3").value, "none")
 
     def test_a_promise_tells_its_assumptions_and_stands_beside_the_mean(self):
         working, got = self.working("days", "rec-1"), self.assessment.recorder("rec-1")
-        self.assertEqual(working.value, f"{figure(got.promised_days)} days, 19 times in 20")
+        self.assertEqual(working.value, f"{figure(got.promised_days)} days, with 95 % probability")
         lines = {line.label: line for line in working.lines}
         self.assertEqual(lines["expected: mean rates, mean motion"].value, f"{figure(got.mean_days)} days")
         self.assertEqual(
@@ -72,7 +74,7 @@ class Workings(unittest.TestCase):
 
     def test_inputs_tell_where_they_come_from(self):
         origins = {line.label: line.origin for line in self.working("days", "rec-1").lines}
-        self.assertEqual((origins["drives"], origins["reserve"], origins["usable"]), ("plan", "assumed", "worked out"))
+        self.assertEqual((origins["drives"], origins["reserve"], origins["usable"]), ("plan", "assumed", "calculated"))
         measured = next(c for c in self.assessment.job.cameras if c.measured_mbps is not None)
         lines = self.working("rate", measured.id).lines
         self.assertEqual({line.origin for line in lines if line.label != "estimated otherwise"}, {"measured"})
@@ -89,7 +91,7 @@ class Workings(unittest.TestCase):
     def test_a_slow_link_tells_its_largest_key_frame(self):
         lines = {line.label: line for line in self.working("load", "link-42").lines}
         self.assertEqual(lines["largest key frame, of Halt panorama"].value, "168 ms")
-        self.assertEqual(lines["it carries each way"].origin, "worked out")
+        self.assertEqual(lines["capacity each way"].origin, "calculated")
         self.assertFalse(any("key frame" in line.label for line in self.working("load", "link-37").lines))
 
     def test_power_tells_its_spare_share(self):
@@ -179,11 +181,11 @@ class Verdicts(unittest.TestCase):
                     self.assertTrue(verdict.sentence and verdict.facts)
 
     def test_sizing_answers_the_question(self):
-        for days, words in ((1, "The 1 days can be promised"), (9000, "can promise")):
+        for days, words in ((1, "1 days can be promised"), (9000, "can promise")):
             job = job_with([camera(1)], retention=Retention(least_days=days))
             self.assertIn(words, verdict_of("sizing", assess(job)).sentence)
         broken = job_with([camera(1)], recorders=[recorder(drives=0)])
-        self.assertEqual(verdict_of("sizing", assess(broken)).sentence, "Recorder 1 has nowhere to record")
+        self.assertEqual(verdict_of("sizing", assess(broken)).sentence, "Recorder 1 has no usable storage")
 
     def test_proof_counts(self):
         job = job_with([camera(1)])

@@ -5,7 +5,7 @@ import unittest
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.steps import Step
 from eager_lens.core.runbook.timing import duration_s, scheduled
-from tests.core.bench.base import PLAIN, RECORDER, BenchCase
+from tests.core.simulation.base import PLAIN, RECORDER, BenchCase
 
 
 def step(key, hands_s=10, wait_s=0, after=(), tools=(), takes="", frees=""):
@@ -81,7 +81,7 @@ class Checks(BenchCase):
     def test_reservations(self):
         self.powered()
         hardware = ("02:00:00:00:01:01",)
-        self.assertIn("reserves nothing", checks.reserves("net-9", hardware, self.site))
+        self.assertIn("has no reservation", checks.reserves("net-9", hardware, self.site))
         self.do("reserve", "net-9", hardware=hardware[0], address="172.22.40.150")
         self.assertEqual(checks.reserves("net-9", hardware, self.site), "")
 

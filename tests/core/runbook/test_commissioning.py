@@ -4,8 +4,6 @@ import unittest
 
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.bench.actions import do
-from eager_lens.core.bench.build import site_of
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Link, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
@@ -13,8 +11,10 @@ from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.next_step import next_step
 from eager_lens.core.runbook.play import played
 from eager_lens.core.runbook.timing import duration_s, scheduled
-from tests.core.bench.base import PLAIN, RECORDER, bench_job
-from tests.core.bench.test_radio import bridged_job
+from eager_lens.core.simulation.actions import do
+from eager_lens.core.simulation.build import site_of
+from tests.core.simulation.base import PLAIN, RECORDER, bench_job
+from tests.core.simulation.test_radio import bridged_job
 from tests.support import demo_job, lan, recorder
 
 
@@ -75,14 +75,14 @@ class Plays(unittest.TestCase):
             with self.subTest(people=people):
                 site, _ = self.assert_comes_up(demo_job(), people)
                 self.assertEqual(len(receiving(site)), 30)
-                lessons = [line.words for line in site.tape if line.weight == "lesson"]
+                lessons = [line.words for line in site.log_lines if line.weight == "lesson"]
                 self.assertEqual(lessons, [], "by the plan nothing collides and nobody is locked out")
 
     def test_what_cannot_come_up_in_the_demo_is_told_with_its_reason(self):
         why = {one.device_id: one.why for one in plan_of(demo_job()).blocked}
         for device_id, words in {
             "cam-12": "none stands in for another",
-            "cam-13": "nothing joins its network",
+            "cam-13": "no link joins its network",
             "cam-23": "is that of Fan of tracks north too",
             "cam-24": "the voltage at the camera is too low",
             "cam-25": "class 2 allows 6.49 W",

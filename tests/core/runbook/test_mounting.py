@@ -74,7 +74,7 @@ class Mounting(unittest.TestCase):
         self.assertEqual(ids_of(set_mounting_list(own).apply(job_with([camera(1)]))), ["a", "b"])
         for wrong, words in (
             ("[]", ""),
-            ('{"format": "shopping", "steps": []}', "no mounting list"),
+            ('{"format": "shopping", "steps": []}', "not a mounting list"),
             ('{"format": "eager-lens-mounting-list", "version": 1, "steps": []}', "empty"),
             (list_text(own * 2), "more than once"),
             (list_text(tuple(MountingStep(id=str(n), stage="s", text="t") for n in range(501))), "500"),

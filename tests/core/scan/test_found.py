@@ -60,7 +60,7 @@ class Compared(unittest.TestCase):
 
     def test_another_subnet_is_alive_but_unreachable(self):
         got = self.outcomes(seen("192.168.1.64", MAC(1)))["cam-1"]
-        self.assertIn("in another subnet than 172.22.40.0/24", got.words)
+        self.assertIn("answers outside 172.22.40.0/24", got.words)
         self.assertIn("172.22.40.40", got.words)
 
     def test_by_serial_when_the_mac_address_is_not_told(self):
@@ -128,7 +128,7 @@ class Lists(unittest.TestCase):
         self.assertEqual([one.address for one in got.answers], ["172.22.40.40", "172.22.40.41", "172.22.40.42"])
         self.assertEqual(got.answers[1].name, "camera B4")
         (problem,) = got.problems
-        self.assertRegex(problem, r"^2 rows passed over \(first row 1\): neither an IPv4")
+        self.assertRegex(problem, r"^2 rows skipped \(first row 1\): no IPv4")
 
     def test_bad_cells_are_left_out_and_named(self):
         got = self.read("IP,MAC\n172.22.40.40,02:00:00:00:00:01\n172.22.40.999,\n172.22.40.41,zz:00\n")

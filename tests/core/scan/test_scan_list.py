@@ -171,8 +171,8 @@ class Lists(unittest.TestCase):
         self.assertEqual(
             list(got.problems),
             [
-                "2 rows passed over (first row 1): a comment",
-                "2 rows passed over (first row 3): a group address, not a device",
+                "2 rows skipped (first row 1): a comment",
+                "2 rows skipped (first row 3): a group address, not a device",
             ],
         )
 
@@ -182,9 +182,7 @@ class Lists(unittest.TestCase):
         self.assertEqual([one.name for one in got.answers], ["", ""])
         got = read(f"fe80::1 dev eth0 lladdr {MAC} router STALE\n08:30:00 seen {MAC}\n")
         self.assertEqual([one.mac_address for one in got.answers], [MAC])
-        self.assertEqual(
-            got.problems, ("1 row passed over (row 1): an IPv6 address; the plan's addresses are of IPv4",)
-        )
+        self.assertEqual(got.problems, ("1 row skipped (row 1): an IPv6 address; the plan's addresses are of IPv4",))
 
     def test_only_silent_entries_are_refused_with_the_reason(self):
         with self.assertRaises(RefusedInput) as caught:
@@ -205,7 +203,7 @@ class WithoutMacAddresses(unittest.TestCase):
         self.assertFalse(got.has_macs)
         found = [one for one in compared(job, got.answers) if one.seen is not None]
         self.assertEqual({one.outcome for one in found}, {"by address alone"})
-        self.assertTrue(all("MAC address was not compared" in one.words for one in found))
+        self.assertTrue(all("no MAC address was seen to compare" in one.words for one in found))
 
 
 if __name__ == "__main__":

@@ -76,7 +76,7 @@ class Verdicts(unittest.TestCase):
     def test_what_is_as_planned_has_no_line(self):
         rows = rows_of(assess(job_of()), run_of(read(1), read(2)))
         self.assertEqual([row.lines for row in rows], [()] * 3)
-        self.assertEqual(headline(rows, run_of(read(1))), "3 of 3 devices as planned, nothing to put right.")
+        self.assertEqual(headline(rows, run_of(read(1))), "3 of 3 devices as planned, nothing to correct.")
 
     def test_each_reading_has_its_verdict(self):
         cases = {
@@ -113,8 +113,8 @@ class Verdicts(unittest.TestCase):
         )
         rows = rows_of(assess(job_of()), run_of(read(1), read(2), others=flood))
         self.assertEqual(len(rows), 3 + 300 + 1)
-        self.assertEqual(rows[0].name, "2700 more strangers")
-        self.assertIn("floods the network", rows[0].verdict)
+        self.assertEqual(rows[0].name, "2700 more unknown devices")
+        self.assertIn("claiming one address after the other", rows[0].verdict)
 
     def test_one_refusal_is_told_once(self):
         refused = stream(outcome="refused", words="user or password is wrong")
@@ -133,7 +133,7 @@ class Verdicts(unittest.TestCase):
         rows = {row.name: row for row in rows_of(assess(job_of()), run)}
         (line,) = rows["Camera 1"].lines
         self.assertEqual(line.code, SiteCode.RATE)
-        self.assertIn("Its maximum is planned as 2 Mb/s: it is not set there, or not held.", line.words)
+        self.assertIn("The planned maximum of 2 Mb/s is not set", line.words)
 
     def test_what_lies_within_bounds_is_silent(self):
         quiet = (
@@ -196,7 +196,7 @@ class Verdicts(unittest.TestCase):
         rows = {row.name: row for row in rows_of(assess(job_of()), run_of(device_read))}
         words = rows["Recorder 1"].verdict
         self.assertIn("1 channel without a picture: 2 (Camera 2): wrong password", words)
-        self.assertIn("Nothing takes its events", words)
+        self.assertIn("Nothing accepts events", words)
 
     def test_a_camera_on_a_channel_that_is_not_set(self):
         device_read = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=())
@@ -369,7 +369,7 @@ class OnPaper(unittest.TestCase):
         run = run_of(read(1, main=stream(fps=24)), read(2), here=True)
         sheet = site_check_sheet(assess(job_of()), run)
         (table,) = sheet.blocks
-        self.assertIn("stand-ins on a computer, not the site itself", sheet.intro)
+        self.assertIn("stand-ins on a computer, not the real site", sheet.intro)
         self.assertAlmostEqual(sum(column.share for column in table.columns), 1)
         self.assertEqual(len(table.rows), 3)
         self.assertTrue(table.rows[0][2].startswith("Warning: It runs at"))

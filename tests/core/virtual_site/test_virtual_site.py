@@ -4,10 +4,10 @@ import unittest
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.bench.clocks import error_s
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.simulation.clocks import error_s
 from eager_lens.core.virtual_site.commissioned import commissioned
-from eager_lens.core.virtual_site.faults import FAULTS, NETWORK_SHOWS, put_faults
+from eager_lens.core.virtual_site.faults import FAULTS, NETWORK_SHOWS, inject_by_name
 from eager_lens.core.virtual_site.stand_in import described, stand_in_password
 from tests.onsite.base import small_job
 from tests.support import demo_job, lan
@@ -15,7 +15,7 @@ from tests.support import demo_job, lan
 
 def described_of(job, *faults):
     site = commissioned(assess(job))
-    put_faults(site, faults)
+    inject_by_name(site, faults)
     return described(site, stand_in_password("word", {"cam-1": "its own"}))
 
 
@@ -150,10 +150,10 @@ class Faults(unittest.TestCase):
             ("twin", "no device"),
         ):
             with self.subTest(text), self.assertRaisesRegex(RefusedInput, words):
-                put_faults(site, [text])
-        self.assertEqual(len(put_faults(site, ["twin=Camera 1", "clock-hour=cam-12"])), 2)
+                inject_by_name(site, [text])
+        self.assertEqual(len(inject_by_name(site, ["twin=Camera 1", "clock-hour=cam-12"])), 2)
 
     def test_the_simulation_sees_the_same_fault(self):
         site = commissioned(assess(small_job(2)))
-        put_faults(site, ["clock-hour=Camera 2"])
+        inject_by_name(site, ["clock-hour=Camera 2"])
         self.assertEqual(error_s(site, site.units["cam-2"]), 3600)

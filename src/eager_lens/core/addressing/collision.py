@@ -7,7 +7,7 @@ MONTHS_TOLD = 6
 
 
 def collision_share(pool_size: int, leased: int, new_per_month: float, months: float) -> float:
-    """The chance (0 to 1) that a frozen address is leased within so many months.
+    """The chance (0 to 1) that a frozen address is leased within a number of months.
 
     Every device that is new to the server gets one of the free addresses, each as likely; the server takes the frozen
     one for free, since whoever froze it no longer asks for it. Known devices get back what they had, so that each newcomer

@@ -22,7 +22,7 @@ def address_number(text: str) -> int:
         return int(ipaddress.IPv4Address(text))
     except ipaddress.AddressValueError:
         raise ValueError(
-            f"{text!r} is no IPv4 address; wanted are four numbers of 0 to 255 with dots between, no leading zeros"
+            f"{text!r} is not an IPv4 address; enter four numbers of 0 to 255 with dots, without leading zeros"
         ) from None
 
 
@@ -80,15 +80,17 @@ def subnet_of(cidr: str) -> Subnet:
     """
     match = _CIDR.fullmatch(cidr)
     if not match:
-        raise ValueError(f"{cidr!r} is no subnet; wanted is an address, a slash and a size, as in 172.22.40.0/24")
+        raise ValueError(
+            f"{cidr!r} is not a subnet; enter an address, a slash and a prefix length, such as 172.22.40.0/24"
+        )
     network = address_number(match["network"])
     prefix = int(match["prefix"])
     if not WIDEST_PREFIX <= prefix <= NARROWEST_PREFIX:
-        raise ValueError(f"{cidr!r} has the size /{prefix}; allowed is /{WIDEST_PREFIX} to /{NARROWEST_PREFIX}")
+        raise ValueError(f"{cidr!r} has prefix length /{prefix}; allowed is /{WIDEST_PREFIX} to /{NARROWEST_PREFIX}")
     spread = (1 << (32 - prefix)) - 1
     if network & spread:
         right = address_text(network & ~spread)
-        raise ValueError(f"{cidr!r} has bits set behind its size; the subnet's own address is {right}/{prefix}")
+        raise ValueError(f"{cidr!r} has host bits set; the subnet is {right}/{prefix}")
     return Subnet(network, network + spread)
 
 
@@ -112,5 +114,5 @@ def mac_address(text: str) -> str:
         parts = [part.rjust(2, "0") for part in parts]  # some systems write 0:5b:1e:0:0:40
     digits = re.sub(r"[\s:.\-]", "", "".join(parts)).lower()
     if not _HARDWARE.fullmatch(digits):
-        raise ValueError(f"{text!r} is no MAC address; wanted are twelve hexadecimal digits")
+        raise ValueError(f"{text!r} is not a MAC address; enter twelve hexadecimal digits")
     return ":".join(digits[at : at + 2] for at in range(0, 12, 2))

@@ -31,7 +31,7 @@ class Room(NamedTuple):
     def refuses(self, number: int) -> str | None:
         """Why a device may not have this address, or None when it may."""
         if number not in self.subnet:
-            return "lies outside the subnet"
+            return "is outside the subnet"
         if number == self.subnet.network:
             return "is the subnet's own (network) address"
         if number == self.subnet.broadcast:
@@ -39,9 +39,9 @@ class Room(NamedTuple):
         if number == self.gateway:
             return "is the gateway's address"
         if self.in_pool(number):
-            return "lies in the DHCP pool"
+            return "is in the DHCP pool"
         if number in self.taken:
-            return "is taken by something else"
+            return "is taken by another device"
         return None
 
     def in_pool(self, number: int) -> bool:
@@ -112,8 +112,7 @@ def plan_addresses(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
     if missing > 0:
         raise RefusedInput(
             "devices",
-            f"{missing} of {len(devices)} addresses are missing: the subnet has no room for them; "
-            "take a wider subnet or a smaller pool",
+            f"{missing} of {len(devices)} addresses do not fit in the subnet; use a larger subnet or a smaller pool",
         )
     walk = _Walk(room)
     given: dict[str, int] = {}
@@ -174,15 +173,15 @@ def room_from(subnet: str, gateway: str | None, pool: tuple[str, str] | None, ta
         raise RefusedInput("subnet", str(error)) from None
     gate = None if gateway is None else _number_at("gateway", gateway)
     if gate is not None and not net.is_host(gate):
-        raise RefusedInput("gateway", f"{gateway} is no address that a device of {subnet} may have")
+        raise RefusedInput("gateway", f"{gateway} is not an address for a device in {subnet}")
     lease = None
     if pool is not None:
         lease = (_number_at("pool[0]", pool[0]), _number_at("pool[1]", pool[1]))
         for at, number in enumerate(lease):
             if number not in net:
-                raise RefusedInput(f"pool[{at}]", f"{pool[at]} lies outside {subnet}")
+                raise RefusedInput(f"pool[{at}]", f"{pool[at]} is outside {subnet}")
         if lease[0] > lease[1]:
-            raise RefusedInput("pool", f"the first address {pool[0]} lies behind the last {pool[1]}")
+            raise RefusedInput("pool", f"the first address {pool[0]} comes after the last {pool[1]}")
     return Room(net, gate, lease, frozenset(_number_at(f"taken[{at}]", text) for at, text in enumerate(taken)))
 
 

@@ -1,4 +1,4 @@
-"""The assessment of a job: every figure and finding, worked out anew only where something changed."""
+"""The assessment of a job: every figure and finding, recalculated only where something changed."""
 
 from dataclasses import dataclass
 from functools import cache, cached_property
@@ -71,10 +71,12 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     ``before`` is any earlier assessment; it changes nothing in the result and only spares work: what was told of a
     camera is taken over when the camera and its week's plan are the very same objects, and so on.
     """
+    # `since` lists what an edit touched; None means "compare with nothing", so everything is calculated.
     since = changes(job, before.job) if before else None
     was = before.facts if before else None
     hours = was.schedule_hours if was and was.job.schedules is job.schedules else hours_by_schedule(job.schedules)
     known = known_cameras(job, hours, was, before.known if before else {}, since)
+    # Order matters: groups need the cameras' traits, recorders need groups, and the facts need all of them.
     groups = groups_after(before.groups, job, known, before.known, since) if before and since else groups_of(job, known)
     pause()
     devices = tuple(job.devices())
@@ -104,10 +106,12 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         subnets=by_id(job.subnets),
         devices=devices,
     )
+    # One tuple per rule, not one list: an untouched rule can then hand its findings on unchanged.
     by_rule = tuple(
         before.by_rule[at] if before and since and still_holds(rule, before.by_rule[at], since) else tuple(rule(facts))
         for at, rule in enumerate(with_pauses(RULES, 1))
     )
+    # sorted() is stable, so findings of one severity keep the order of the rules.
     findings = sorted(chain.from_iterable(by_rule), key=lambda finding: -finding.severity)
     said = {(one.code, one.subjects) for one in job.accepted}
     accepted = tuple(one for one in findings if one.key in said) if said else ()

@@ -63,6 +63,7 @@ class FindingKind:
         way_out: what makes choices for it, where one fix is not all there is.
         of_what_is_missing: whether it says of a device what it lacks before it is installed; it may be a spare one.
         settled_after: whether a way out of another finding may bring it, for its own fix settles it by one press.
+        button: verb and object on the button of its fix, where the fix's own label is too long for a button.
     """
 
     code: str
@@ -71,6 +72,7 @@ class FindingKind:
     way_out: WayOut | None = None
     of_what_is_missing: bool = False
     settled_after: bool = False
+    button: str = ""
 
 
 class FieldPlace(NamedTuple):
@@ -99,6 +101,7 @@ class Finding:
         subjects: ids of the devices, weeks or subnets it is about, the first to be led to first.
         fix: an edit that puts it right, where that is unambiguous.
         set_at: where it is put right by hand, when that is no field of a device.
+        button: as of its kind, where the words depend on the case.
     """
 
     kind: FindingKind
@@ -109,6 +112,14 @@ class Finding:
     subjects: tuple[str, ...] = ()
     fix: Edit | None = None
     set_at: FieldPlace | None = None
+    button: str = ""
+
+    @property
+    def button_words(self) -> str:
+        """What the button of its fix says: short enough to be read whole beside the page."""
+        if self.fix is None:
+            return ""
+        return self.button or self.kind.button or self.fix.label
 
     @property
     def code(self) -> str:

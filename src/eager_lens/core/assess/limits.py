@@ -59,7 +59,7 @@ CLOCK_WITHIN_S = 5.0
 """So near a clock has to be to count as right."""
 
 LEAST_CAUGHT_SHARE = 0.9
-"""A walk test passes when so many of its walks are caught (assumed; some ask for every one)."""
+"""Share of walks that must be caught to pass a walk test (assumed; some require all)."""
 
 MORE_POWER_SHARE = 0.1
 """By so much a device may draw more than planned: meters and switches read so far apart (assumed)."""

@@ -11,11 +11,11 @@ MODEL = 4
 
 CHANGES = {
     2: ("0.2", "bit rates are estimated from scene, events and light, and days are those of the year's worst day"),
-    3: ("0.3", "a maximum bit rate holds for smart codecs, too"),
+    3: ("0.3", "a maximum bit rate now limits smart codecs too"),
     4: (
         "0.3",
-        "maximum bit rates hold by day and night, busy and still, each by itself; nights are estimated lower; events on "
-        "motion have a range and false alarms; a UPS gives less the faster it is emptied",
+        "a maximum bit rate now limits day and night, busy and quiet hours separately; nights are estimated lower; motion "
+        "events have a range and include false alarms; a UPS gives less energy the faster it is discharged",
     ),
 }
 """By the number of a model, since which version it holds and what is otherwise."""
@@ -69,7 +69,7 @@ def since_then(kept: KeptFigures | None, assessment: Assessment) -> str:
         f"since {version} {words}" for number, (version, words) in sorted(CHANGES.items()) if number > model
     )
     if kept is None:
-        return f"This file does not hold the figures that it was saved with; those shown are of today's model: {why}."
+        return f"This file was saved without its figures. Those shown are calculated by today's version: {why}."
     now = {recorder.id: assessment.recorder(recorder.id).promised_days for recorder in assessment.job.recorders}
     told = [
         f"{one.name or one.id} promised {_days(one.promised_days)} then, {_days(now[one.id])} now"
@@ -79,7 +79,7 @@ def since_then(kept: KeptFigures | None, assessment: Assessment) -> str:
     if not told:
         return ""
     more = f" and {len(told) - MOST_NAMED} more" if len(told) > MOST_NAMED else ""
-    return f"Figures are others than when this file was saved: {'; '.join(told[:MOST_NAMED])}{more}. Why: {why}."
+    return f"Some figures have changed since this file was saved: {'; '.join(told[:MOST_NAMED])}{more}. Why: {why}."
 
 
 def _days(days: float | None) -> str:

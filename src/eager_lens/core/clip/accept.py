@@ -40,7 +40,7 @@ def accept(
     }
     if clip.key_frame_s is not None:
         fields["key_frame_s"] = clip.key_frame_s
-    return set_each(f"Take {clip.name} for {camera.name}", {camera.id: fields})
+    return set_each(f"Use {clip.name} for {camera.name}", {camera.id: fields})
 
 
 def seen_in(still: Still) -> SeenPicture:
@@ -56,4 +56,4 @@ def seen_in(still: Still) -> SeenPicture:
 
 def accept_still(camera: Camera, still: Still) -> Edit:
     """Let a camera's assumed rate follow from what the still shows. A measured rate stands as it is."""
-    return set_each(f"Take {still.name} for {camera.name}", {camera.id: {"seen": seen_in(still)}})
+    return set_each(f"Use {still.name} for {camera.name}", {camera.id: {"seen": seen_in(still)}})

@@ -33,7 +33,7 @@ STEP_FRAMES = 500
 LEAST_FRAMES = 8
 
 UNEVEN = 1.5
-"""A frame that comes so many times later than the middle one, or earlier, comes at an uneven time ..."""
+"""A frame interval that differs from the median by this factor counts as uneven ..."""
 UNEVEN_SHARE = 0.08
 """... and where more than this share of all do, the frame rate varies."""
 
@@ -106,28 +106,26 @@ def opened(path: Path, as_sent: bool = True) -> Generator[tuple[InputContainer, 
         cut = path.suffix.lower() in (".mp4", ".mov", ".m4v")
         raise refused(
             path,
-            "it is no video that can be read"
-            + (", or it is cut off: its index is missing. Export it again, as a whole" if cut else ""),
+            "it is not a video that can be read"
+            + (", or it is incomplete: its index is missing. Export it again" if cut else ""),
         ) from error
     with container, _typed(path):
         if not container.streams.video:
-            raise refused(path, "it holds sound only, no picture" if container.streams.audio else "it holds no picture")
+            raise refused(path, "it has sound only, no picture" if container.streams.audio else "it has no picture")
         stream = container.streams.video[0]
         width, height = int(stream.width or 0), int(stream.height or 0)
         if not width or not height:
-            raise refused(
-                path, "it tells no picture size that can be read: the header is missing, damaged or beyond reason"
-            )
+            raise refused(path, "its resolution cannot be read: the header is missing, damaged or implausible")
         require_size(path, width, height)
         # A stream that the library knows no decoder for has no codec context at all.
-        name = stream.codec_context.name if stream.codec_context is not None else "something unknown"
+        name = stream.codec_context.name if stream.codec_context is not None else "an unknown codec"
         if stream.codec_context is None and not as_sent:
-            raise refused(path, "nothing here can decode its coding; export it as MP4 (H.264)")
+            raise refused(path, "its codec cannot be decoded here; export it as MP4 (H.264)")
         if as_sent and name not in CODEC_OF:
             raise refused(
                 path,
-                f"it is coded as {name}; recorders send {', '.join(CODECS)}: export the clip as the camera sent it, "
-                "not converted",
+                f"its codec is {name}, but recorders send {', '.join(CODECS)}. Export the clip as the camera sent it, not "
+                "converted",
             )
         yield container, stream
 
@@ -144,9 +142,7 @@ def _typed(path: Path) -> Iterator[None]:
     except EagerLensError:
         raise
     except BROKEN as error:
-        raise refused(
-            path, "it is damaged and cannot be read to its end; copy or export it again, as a whole"
-        ) from error
+        raise refused(path, "it is damaged and cannot be read to its end; copy or export it again") from error
 
 
 def require_size(path: Path, width_px: int, height_px: int) -> None:
@@ -158,8 +154,8 @@ def require_size(path: Path, width_px: int, height_px: int) -> None:
     if min(width_px, height_px) < LEAST_SIDE_PX or width_px * height_px > LARGEST_PX or width_px > LARGEST_SIDE_PX:
         raise refused(
             path,
-            f"its picture says to be {width_px} × {height_px} px; {LEAST_SIDE_PX} px a side to {LARGEST_PX // 10**6} "
-            "megapixels can be read",
+            f"its resolution of {width_px} × {height_px} px is outside the range that can be read: {LEAST_SIDE_PX} px a side "
+            f"to {LARGEST_PX // 10**6} MP",
         )
 
 
@@ -213,13 +209,15 @@ def _rate_of(
     sizes, is_key = np.array(found.sizes, dtype=np.int64), np.frombuffer(bytes(found.keys), dtype=np.bool_)
     notes: list[str] = []
     if sizes.size == 0:
-        raise refused(path, "it holds no frame: it was cut off before the first")
+        raise refused(path, "it has no frames: it was cut off before the first")
     if sizes.size == 1:
-        raise refused(path, "it holds one picture only; record at least two key-frame intervals, better a minute")
+        raise refused(path, "it has only one frame; record at least two key-frame intervals, better a minute")
     if sizes.size < LEAST_FRAMES:
-        raise refused(path, f"it holds {sizes.size} frames; record at least two key-frame intervals, better a minute")
+        raise refused(
+            path, f"it has only {sizes.size} frames; record at least two key-frame intervals, better a minute"
+        )
     if not is_key.any():
-        raise refused(path, "it holds no key frame, so nothing can be shown of it; begin recording anew")
+        raise refused(path, "it has no key frame, so no picture can be shown; record it again")
     first = int(np.argmax(is_key))
     if first:
         notes.append(f"{first} frames before the first key frame were left out")
@@ -228,22 +226,24 @@ def _rate_of(
     spans_s = float(time_s[-1] - time_s[0]) + 1 / fps
     if found.broken or (said_s is not None and np.isfinite(spans_s) and spans_s < 0.9 * said_s - 1):
         of_length = f" of {said_s:.0f} s" if said_s else ""
-        raise refused(path, f"it is cut off after {spans_s:.0f} s{of_length}; copy or export it again, as a whole")
+        raise refused(path, f"it is cut off after {spans_s:.0f} s{of_length}; copy or export it again")
     time_s, sizes, is_key = time_s[first:] - time_s[first], sizes[first:], is_key[first:]
     codec = CODEC_OF[stream.codec_context.name]
     key_at = np.flatnonzero(is_key)
     key_frame_s = None
     end = sizes.size
     if codec == "mjpeg":
-        notes.append("every picture stands alone, so it has no key-frame interval")
+        notes.append("every frame is a key frame, so it has no key-frame interval")
     elif key_at.size < 2:
-        notes.append("only one key frame was seen: the rate holds for this clip, the key-frame interval is not known")
+        notes.append(
+            "only one key frame was seen: the bit rate is that of this clip, the key-frame interval is unknown"
+        )
     else:
         key_frame_s = float(np.median(np.diff(key_at))) / fps
         # A part of an interval would count a key frame for too few others.
         end = int(key_at[-1]) if sizes.size - key_at[-1] < 0.999 * np.median(np.diff(key_at)) else sizes.size
         if np.ptp(np.diff(key_at)) > 0.25 * np.median(np.diff(key_at)):
-            notes.append("key frames come at uneven intervals, as with modes that save on quiet scenes")
+            notes.append("key frames come at irregular intervals, as with smart codecs")
     whole, keys = sizes[:end], is_key[:end]
     rate_mbps = 8e-6 * float(whole.mean()) * fps
     low, high = _spread(whole, fps, key_frame_s, notes)
@@ -286,23 +286,23 @@ def _times(
         rate: Any = stream.codec_context.framerate
         fps = float(rate) if rate else planned_fps
         if not fps:
-            raise refused(path, "it is a bare stream that tells no frame rate; export it as MP4, MKV or MPEG-TS")
-        source = "its header says" if rate else "the plan has"
-        notes.append(f"a bare stream carries no times: {fps:g} fps is what {source}")
+            raise refused(path, "it is a raw stream without a frame rate; export it as MP4, MKV or MPEG-TS")
+        source = "the one in its header" if rate else "the planned one"
+        notes.append(f"a raw stream has no time stamps; the frame rate of {fps:g} fps is {source}")
         return np.arange(times.size) / fps, fps
     known = ~np.isnan(times)
     times = np.interp(np.arange(times.size), np.flatnonzero(known), times[known])
     gaps = np.diff(np.sort(times))
     middle = float(np.median(gaps))
     if middle <= 0:
-        raise refused(path, "its frames carry no times that can be used; export it again")
+        raise refused(path, "its frames have no usable time stamps; export it again")
     uneven = np.mean((gaps > UNEVEN * middle) | (gaps < middle / UNEVEN))
     if uneven > UNEVEN_SHARE:
         low, high = np.quantile(gaps, (0.05, 0.95))
         raise refused(
             path,
-            f"its frames come at uneven times, {1000 * low:.0f} to {1000 * high:.0f} ms apart; "
-            "set the camera to a fixed frame rate and record again",
+            f"its frames are {1000 * low:.0f} to {1000 * high:.0f} ms apart; set the camera to a fixed frame rate and record "
+            "again",
         )
     # Single frames that were lost leave gaps; the frame rate is that of the others.
     steady = gaps[(gaps <= UNEVEN * middle) & (gaps >= middle / UNEVEN)]
@@ -325,7 +325,7 @@ def _spread(sizes: NDArray[np.int64], fps: float, key_frame_s: float | None, not
         block = max(1, round(BLOCK_S * fps / interval)) * interval
     count = sizes.size // block
     if count < 3:
-        notes.append("too short to show how its rate varies: 15 % either way is assumed; a minute or more tells")
+        notes.append("too short to show how the bit rate varies, so ±15 % is assumed; record a minute or more")
         return 1 / (1 + SHORT_SPREAD), 1 + SHORT_SPREAD
     means = sizes[: count * block].reshape(count, block).mean(axis=1)
     spread = max(Z_OF_RANGE * float(np.std(np.log(means), ddof=1)), math.log1p(LEAST_SPREAD))

@@ -63,12 +63,12 @@ class Estimate:
             ValueError: when they are smaller than a block, or of another size than those before.
         """
         if min(first.shape) < BLOCK or first.shape != later.shape:
-            raise ValueError("no pair of pictures to estimate from")
+            raise ValueError("no two pictures to estimate from")
         if self._sum is None:
             # 16 pictures of 8 bits come to 12: a sum of them is exact in half the memory.
             self._sum = np.zeros(first.shape, np.uint16 if first.dtype == np.uint8 else np.float64)
         elif self._sum.shape != first.shape:
-            raise ValueError("the pictures change their size")
+            raise ValueError("the pictures differ in size")
         self._sum += first
         self._sum += later
 
@@ -93,7 +93,7 @@ class Estimate:
             ValueError: without pairs.
         """
         if self._sum is None:
-            raise ValueError("no pair of pictures to estimate from")
+            raise ValueError("no two pictures to estimate from")
         pictures, total = 2 * len(self._differences), self._sum
         differences = np.stack(self._differences).astype(np.float64)
         floor = np.quantile(differences, 0.25, axis=0)

@@ -82,7 +82,7 @@ def write_clip(
 
 
 def write_repeated(clip: Path, path: Path, times: int) -> Path:
-    """A long clip made quickly: the frames of a short one so many times over, with times that go on."""
+    """A long clip made quickly: the frames of a short one repeated, with continuous times."""
     with av.open(str(clip)) as given, av.open(str(path), "w") as out:
         source = given.streams.video[0]
         stream = out.add_stream_from_template(source)

@@ -15,8 +15,8 @@ from eager_lens.core.subprocess_reader import Limits, running_in_subprocess
 if TYPE_CHECKING:
     from eager_lens.core.clip.container import ClipRate
     from eager_lens.core.clip.measure import Measured
+    from eager_lens.core.clip.reencoding import Reencoding, Settings
     from eager_lens.core.clip.still import Still
-    from eager_lens.core.clip.trial import EncodingTrial, Settings
 
 UNTIL_STOPPED = Limits(time_s=None)
 """A day of video takes its time; somebody watches and may stop it."""
@@ -38,8 +38,8 @@ def seeing(path: Path) -> Generator[float, None, Still]:
     return running_in_subprocess("eager_lens.core.clip.still:measured_still", path, what=path.name)
 
 
-def trying(path: Path, clip: ClipRate, quality: Quality, wanted: Settings) -> Generator[float, None, EncodingTrial]:
+def trying(path: Path, clip: ClipRate, quality: Quality, wanted: Settings) -> Generator[float, None, Reencoding]:
     """Encode a clip at other settings; yields how far it is. Raises as ``measuring``."""
     return running_in_subprocess(
-        "eager_lens.core.clip.trial:tried", path, clip, quality, wanted, limits=UNTIL_STOPPED, what=path.name
+        "eager_lens.core.clip.reencoding:tried", path, clip, quality, wanted, limits=UNTIL_STOPPED, what=path.name
     )

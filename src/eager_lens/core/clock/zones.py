@@ -24,7 +24,7 @@ def zone_named(name: str) -> ZoneInfo:
         near = [known for known in zone_names() if name.strip().lower() in known.lower()][:3]
         hint = f"; did you mean {' or '.join(near)}" if name.strip() and near else ""
         raise ValueError(
-            f"{name!r} is no time zone; wanted is a name as Europe/London, with place and summer time in it{hint}"
+            f"{name!r} is not a time zone; use a name such as Europe/London, which includes daylight saving{hint}"
         ) from None
 
 

@@ -57,9 +57,9 @@ MOST_ON_A_RECORDER = (64, 32, 16, 8, 4)
 
 ASSUMED = (
     f"cable runs of {figure(RUN_M[False])} m indoors and {figure(RUN_M[True])} m outdoors within a place",
-    "distance, height and lens of each camera by its kind of view",
-    "how much goes on in each view, and so bit rates and days",
-    "the usual maximum bit rate of each camera by its picture and view",
+    "distance, mounting height and lens of each camera, from its kind of view",
+    "activity in each view, and therefore bit rates and days",
+    "the usual maximum bit rate of each camera, from its picture and view",
     *(
         f"PoE class {poe_class} and {figure(power_w)} W for cameras {where}"
         for where, (poe_class, power_w) in (("indoors", POE[False]), ("outdoors", POE[True]))
@@ -83,15 +83,16 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
             of attaching does not go with so many cameras.
     """
     if not enquiry.cameras:
-        raise RefusedInput("places", "no view is wanted yet; say how many of which kind at a place")
+        raise RefusedInput("places", "there are no views yet; enter how many of each kind a place needs")
     if enquiry.cameras > MOST_CAMERAS:
         raise RefusedInput(
-            "places", f"{enquiry.cameras:,} views are more than {MOST_CAMERAS:,}; build a part, and import the rest"
+            "places",
+            f"{enquiry.cameras:,} views are more than {MOST_CAMERAS:,}; create a part here, and import the rest",
         )
     names = [place.name.casefold() for place in enquiry.places]
     twin = next((place.name for place in enquiry.places if names.count(place.name.casefold()) > 1), "")
     if twin:
-        raise RefusedInput("places", f"two places are called {twin}; give each a name of its own")
+        raise RefusedInput("places", f"two places are called {twin}; rename one")
     job = base or new_job()
     job = changed(
         job,
@@ -133,11 +134,11 @@ def _on_the_lan(job: Job) -> Job:
 
 def build(enquiry: Enquiry) -> Edit:
     """One step that makes the job of an enquiry out of an empty one; what it is applied to raises as ``job_for``."""
-    return Edit(f"Build {enquiry.name} from the enquiry", lambda job: job_for(enquiry, job))
+    return Edit(f"Create {enquiry.name} from the enquiry", lambda job: job_for(enquiry, job))
 
 
 def _note() -> str:
-    return f"Built from an enquiry. {NOTE_BEGINS} " + "; ".join(ASSUMED) + "."
+    return f"Created from an enquiry. {NOTE_BEGINS} " + "; ".join(ASSUMED) + "."
 
 
 def _cidr(enquiry: Enquiry) -> str:

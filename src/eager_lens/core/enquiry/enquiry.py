@@ -20,7 +20,7 @@ from eager_lens.core.values.kinds import Kind
 Record = Literal["continuous", "by hours", "motion"]
 RECORD_WORDS: dict[Record, str] = {
     "continuous": "continuously",
-    "by hours": "continuously while people are there, else on motion",
+    "by hours": "continuously during opening hours, otherwise on motion",
     "motion": "on motion only",
 }
 

@@ -48,7 +48,7 @@ class Star:
             while (kind := switch_for(left[:here], free_for + (here < len(left)))) is None:
                 here -= 1
             if left and not here:
-                raise RefusedInput("cameras", f"no switch of the list takes {left[0].name}")
+                raise RefusedInput("cameras", f"no switch in the list can take {left[0].name}")
             made.append((kind, left[:here]))
             left = left[here:]
         switches = [self._switch(place, kind) for kind, _ in made]
@@ -71,7 +71,8 @@ class Star:
         kinds = [kind for kind in device_types().values() if kind.id in FIBRE_SWITCHES and kind.ports > many]
         if not kinds:
             raise RefusedInput(
-                "places", f"no switch of the list takes {many} fibres; build a part of the places, and add the rest"
+                "places",
+                f"no switch in the list takes {many} fibres; create some of the places, and add the rest later",
             )
         core = self._switch(place, kinds[0])
         self.links.join(core, hub, length_m=LEAD_M)
@@ -104,8 +105,8 @@ def wired(job: Job, enquiry: Enquiry) -> Job:
         if len(recorders) > 1:
             raise RefusedInput(
                 "attachment",
-                f"{len(job.cameras)} cameras want {len(recorders)} recorders, and a place can hang on the ports of one only; "
-                "take the LAN or a camera interface",
+                f"{len(job.cameras)} cameras need {len(recorders)} recorders, but a place can be connected to the ports of "
+                "only one; select the LAN or a camera interface",
             )
         on_it = _on_ports(near)
         near = near[len(on_it) :]

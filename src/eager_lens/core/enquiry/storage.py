@@ -139,7 +139,7 @@ def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, red
     if best is None:
         raise NoDrives(
             "days",
-            f"no drives that are sold hold {figure(need_tb)} TB in {RECORDER_SIZES[-1].bays} bays; ask for fewer days",
+            f"no available drives hold {figure(need_tb)} TB in {RECORDER_SIZES[-1].bays} bays; enter fewer days",
         )
     return best[1]
 

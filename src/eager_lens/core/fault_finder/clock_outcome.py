@@ -10,7 +10,7 @@ HOUR_NEAR_S = 60.0
 
 
 def clock_outcome(off_s: float) -> str:
-    """The outcome of *clock* for one that is so many seconds ahead or behind."""
+    """The outcome of the test *clock* for an offset in seconds."""
     off_s = abs(off_s)
     if off_s <= CLOCK_WITHIN_S:
         return "right"

@@ -19,7 +19,7 @@ SETTLED_S, AFTER_S, DRIFTED_S = 200.0, 30.0, 7200.0
 """How long a site runs before the fault, and after it; a clock that runs off needs longer to be noticed."""
 
 
-class PutFault(NamedTuple):
+class InjectedFault(NamedTuple):
     """A site with faults, seen at one camera: what is seen of it, and which cameras show the same."""
 
     at: SiteView
@@ -27,7 +27,7 @@ class PutFault(NamedTuple):
     down: tuple[str, ...]
 
 
-def put_these(assessment: Assessment, camera: Camera, faults: Sequence[str], rng: Random) -> PutFault | None:
+def inject_faults(assessment: Assessment, camera: Camera, faults: Sequence[str], rng: Random) -> InjectedFault | None:
     """A site of the job with faults on one of its cameras; None where they would not show there: that camera is dark or
     faulty by the plan, a fault does not go with it, or nobody would notice."""
     site = commissioned(assessment)
@@ -52,7 +52,7 @@ def put_these(assessment: Assessment, camera: Camera, faults: Sequence[str], rng
     if not symptoms:
         return None
     shared = len(faults) == 1 and faults[0] in SHARED_FAULTS
-    return PutFault(at, rng.choice(symptoms), tuple(_down(assessment, at)) if shared else ())
+    return InjectedFault(at, rng.choice(symptoms), tuple(_down(assessment, at)) if shared else ())
 
 
 def _down(assessment: Assessment, at: SiteView) -> Iterator[str]:

@@ -19,21 +19,21 @@ RAISED = 4.0
 
 LACKS: dict[str, str] = {
     "camera": "it is not a camera",
-    "wired": "it hangs on no copper cable",
-    "poe": "it takes no power over its cable",
-    "supply": "it is not fed by a supply or an injector",
-    "switched": "it is plugged into nothing",
-    "shared-switch": "nothing else hangs on the same device",
+    "wired": "it has no copper cable",
+    "poe": "it does not use PoE",
+    "supply": "it has no power supply or injector",
+    "switched": "it is not connected",
+    "shared-switch": "no other device is connected to the same switch",
     "uplinked": "there is no uplink between it and the recorder",
     "far": "no other switch is between it and the recorder",
     "outdoor": "neither it nor its cable is outdoors",
-    "recorded": "it is registered nowhere",
-    "radio": "no radio link is on its way",
-    "long-reach": "its port is not a long-reach port",
-    "router": "neither it nor its switch is plugged into a router",
+    "recorded": "it is not registered",
+    "radio": "no radio link is on its path",
+    "long-reach": "its port is not in long-reach mode",
+    "router": "neither it nor its switch is connected to a router",
     "routed": "it and its recorder are in one subnet",
     "events": "it records nothing on motion",
-    "viewer": "nobody watches from outside",
+    "viewer": "no remote viewing is planned",
 }
 """Why a cause is ruled out on a device that lacks a trait which the cause, or a test, asks for."""
 
@@ -103,7 +103,7 @@ def job_case(
         if words and symptom in table.cause(cause_id).priors:
             said.append(Said(table.cause(cause_id), True, words))
     case = case_of(table, symptom, traits, factors, without={OTHERS} if together else ())
-    assert case is not None, "a wrong password can be anywhere"
+    assert case is not None, "a wrong password can be the cause anywhere"
     said.sort(key=lambda one: not one.likely)
     return JobCase(device, case, tuple(said), names_of(assessment, device), speaking, tuple(down))
 

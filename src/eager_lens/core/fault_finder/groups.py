@@ -11,7 +11,7 @@ from eager_lens.core.job.model import Camera, Device, Job, Recorder
 from eager_lens.core.units import count
 
 OTHERS = "others"
-"""The test that asks for the neighbours; whoever says what is down has answered it."""
+"""The test that asks for the neighbours; a list of failed devices has answered it already."""
 ALONE = 0.02
 """So many times as likely is a cause of one device alone, when several went down at once."""
 TOGETHER = 6.0

@@ -22,7 +22,7 @@ Answered = tuple[str, str]
 AS_ANSWERS: dict[SiteCode, tuple[Answered, ...]] = {
     SiteCode.SHARED: (("held", "another, or two in turn"),),
     SiteCode.IN_ITS_PLACE: (("held", "another, or two in turn"),),
-    SiteCode.ELSEWHERE: (("search", "at an address of no other"), ("ping", "no answer")),
+    SiteCode.ELSEWHERE: (("search", "at an unused address"), ("ping", "no answer")),
     SiteCode.NOT_HEARD: (("ping", "no answer"), ("login", "nothing opens"), ("search", "not in the list")),
     SiteCode.REFUSED: (("login", "refused"),),
     SiteCode.LOCKED: (("login", "locked"),),

@@ -10,18 +10,18 @@ from collections.abc import Callable
 
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
-from eager_lens.core.bench.access import log_in, log_in_open
-from eager_lens.core.bench.air import radio_rests, signal_bars
-from eager_lens.core.bench.channels import is_too_narrow
-from eager_lens.core.bench.clocks import serves_time, shown_apart_s
-from eager_lens.core.bench.disturbance import LossKind, is_looped
-from eager_lens.core.bench.motion_chain import taking
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.reach import reached
-from eager_lens.core.bench.segments import INTERNET, interface_of, is_up
 from eager_lens.core.fault_finder.clock_outcome import HOUR_S, clock_outcome
 from eager_lens.core.fault_finder.site_view import OWN, SiteView
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.simulation.access import log_in, log_in_open
+from eager_lens.core.simulation.air import radio_rests, signal_bars
+from eager_lens.core.simulation.channels import is_too_narrow
+from eager_lens.core.simulation.clocks import serves_time, shown_apart_s
+from eager_lens.core.simulation.disturbance import LossKind, is_looped
+from eager_lens.core.simulation.motion_chain import taking
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.reach import reached
+from eager_lens.core.simulation.segments import INTERNET, interface_of, is_up
 from eager_lens.core.validation import at_most
 
 WAIT_S = 300.0
@@ -71,7 +71,7 @@ def _stranger(at: SiteView) -> str:
     others = [unit for unit, _ in at.site.holding(at.planned) if unit is not at.unit and unit.runs]
     if not others:
         return "there is no other"
-    return "a camera" if others[0].role == "camera" else "a telephone or another stranger"
+    return "a camera" if others[0].role == "camera" else "a telephone or another device"
 
 
 def _search(at: SiteView) -> str:
@@ -79,8 +79,8 @@ def _search(at: SiteView) -> str:
     if address is None:
         return "not in the list"
     if any(unit is not at.unit for unit, _ in at.site.holding(address)):
-        return "at an address that another has"
-    return "at {address}" if address == at.planned else "at an address of no other"
+        return "at another device's address"
+    return "at {address}" if address == at.planned else "at an unused address"
 
 
 def _default_address(at: SiteView) -> str:
@@ -273,12 +273,12 @@ def _signal(at: SiteView) -> str | None:
 
 
 def _weather(at: SiteView) -> str:
-    """What whoever watches the pictures can tell."""
+    """What a person who watches the pictures can report."""
     kinds = _loss_kinds(at)
     if "wet" in kinds:
         return "after rain or in the heat"
     if "weak" in kinds:
-        return "as things pass, in wind"
+        return "when vehicles pass, or in wind"
     return "when it gets dark" if at.comes and not at.in_the_dark(everywhere=True).comes else "no pattern"
 
 
@@ -327,7 +327,7 @@ def _night_rate(at: SiteView) -> str:
     night = at.in_the_dark(everywhere=True)
     stream = night.unit.stream
     if not night.unit.runs or stream is None:
-        return "no picture to read it from"
+        return "no stream to read"
     return "twice or more" if stream.times(dark=True) >= MORE_TIMES else "near the plan"
 
 
@@ -464,8 +464,8 @@ def _internet(at: SiteView) -> str:
 
 def _relay(at: SiteView) -> str:
     if not at.site.outside.has_internet or not _has_gateway(at):
-        return "no way out"
-    return "connected" if at.site.outside.relay_on else "off, or another code"
+        return "no connection"
+    return "connected" if at.site.outside.relay_on else "off, or wrong code"
 
 
 def _gateway_read(at: SiteView) -> str:
@@ -474,7 +474,7 @@ def _gateway_read(at: SiteView) -> str:
 
 def _one_picture(at: SiteView) -> str:
     if _relay(at) != "connected" or _inside(at) == "no":
-        return "nothing comes"
+        return "no picture"
     wanted_mbps = at.camera.substream_mbps or SUBSTREAM_MBPS
     return "yes" if at_most(wanted_mbps, at.site.outside.upload_mbps) else "stutters"
 

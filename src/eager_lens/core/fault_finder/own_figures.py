@@ -72,17 +72,17 @@ def _look_up(table: FaultTable, one: FaultFigure) -> None:
     causes = {cause.id for cause in table.causes}
     if one.kind == "share":
         if one.id not in causes:
-            raise RefusedInput("fault_figures", f"{one.id!r} is no cause of the table")
+            raise RefusedInput("fault_figures", f"{one.id!r} is not a cause in the table")
         table.symptom(one.under)
         return
     test = next((test for test in table.tests if test.id == one.id), None)
     if test is None:
-        raise RefusedInput("fault_figures", f"{one.id!r} is no test of the table")
+        raise RefusedInput("fault_figures", f"{one.id!r} is not a test in the table")
     if one.kind == "chances":
         if one.under != USUAL and one.under not in causes | {f"{GROUP}{name}" for name in table.groups}:
-            raise RefusedInput("fault_figures", f"{one.under!r} is no cause of the table")
+            raise RefusedInput("fault_figures", f"{one.under!r} is not a cause in the table")
         if len(one.values) != len(test.outcomes) or abs(sum(one.values) - 1) > 1e-3 or min(one.values) <= 0:
-            raise RefusedInput("fault_figures", f"{test.id}: {len(test.outcomes)} chances that add up to 1 are wanted")
+            raise RefusedInput("fault_figures", f"{test.id}: enter {len(test.outcomes)} chances that add up to 1")
 
 
 def with_chance(row: Iterable[float], outcome: int, chance: float) -> tuple[float, ...]:

@@ -133,7 +133,7 @@ class FaultSearch:
         return f"{self.of.device.name}, {symptom}: not found yet ({tried})"
 
     def report(self) -> str:
-        """What was seen, tried and thought, as text for whoever goes on with it."""
+        """Symptoms, tests and conclusions as text, to pass on."""
         lines = [self.sentence(), "", "Tried:"]
         lines += [f"- {ask} – {outcome}" for ask, outcome in map(self.answer_words, self.answers)] or ["- nothing yet"]
         lines += [

@@ -6,15 +6,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_around
-from eager_lens.core.bench.channels import SeenCamera, look, one_round
-from eager_lens.core.bench.copies import copy_of
-from eager_lens.core.bench.disturbance import Loss, losses
-from eager_lens.core.bench.parts import Cable, Entry, Side, Unit
-from eager_lens.core.bench.paths import path
-from eager_lens.core.bench.reach import Reached, reached
-from eager_lens.core.bench.segments import interface_of
-from eager_lens.core.bench.site import Site
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.simulation.channels import SeenCamera, look, one_round
+from eager_lens.core.simulation.copies import copy_of
+from eager_lens.core.simulation.disturbance import Loss, losses
+from eager_lens.core.simulation.parts import Cable, Entry, Side, Unit
+from eager_lens.core.simulation.paths import path
+from eager_lens.core.simulation.reach import Reached, reached
+from eager_lens.core.simulation.segments import interface_of
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.commissioned import camera_cables
 
 OWN = "own:"

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Set
 
-from eager_lens.core.bench.clocks import shown_apart_s
-from eager_lens.core.bench.motion_chain import taking
 from eager_lens.core.fault_finder.on_site import SUBSTREAM_MBPS, answer_on_site
 from eager_lens.core.fault_finder.site_view import SiteView
+from eager_lens.core.simulation.clocks import shown_apart_s
+from eager_lens.core.simulation.motion_chain import taking
 
 CAUSES_OF: dict[str, frozenset[str]] = {
     "twin": frozenset({"intruder"}),

@@ -147,7 +147,7 @@ class FaultTable(Plain):
             if symptom.id == symptom_id:
                 return symptom
         known = ", ".join(symptom.id for symptom in self.symptoms)
-        raise RefusedInput("symptom", f"{symptom_id!r} is none of these: {known}")
+        raise RefusedInput("symptom", f"{symptom_id!r} is not one of these: {known}")
 
     def cause(self, cause_id: str) -> Cause:
         """A cause by its id."""
@@ -196,7 +196,7 @@ def table_from(text: str) -> FaultTable:
         for name, row in {"usual": test.usual, **test.under}.items():
             if len(row) != len(test.outcomes) or abs(sum(row) - 1) > 1e-6:
                 raise RefusedInput(
-                    f"tests.{test.id}.{name}", f"{len(test.outcomes)} chances that add up to 1 are wanted, not {row}"
+                    f"tests.{test.id}.{name}", f"enter {len(test.outcomes)} chances that add up to 1, not {row}"
                 )
     return table
 
@@ -205,7 +205,7 @@ def _once(where: str, names: Iterable[str]) -> set[str]:
     found: set[str] = set()
     for name in names:
         if name in found:
-            raise RefusedInput(where, f"{name!r} stands there twice")
+            raise RefusedInput(where, f"{name!r} appears twice")
         found.add(name)
     return found
 

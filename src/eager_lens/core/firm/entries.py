@@ -151,7 +151,7 @@ def take_entries(found: Sequence[FirmEntry], fates: Mapping[str, Fate]) -> Edit:
         now = put_together(lists_of(job), found, fates)
         return with_parts(job, **{name: getattr(now, name) for name in IN_JOBS})
 
-    return Edit(f"Take {count(many, 'entry', 'entries')} of the firm's lists", apply)
+    return Edit(f"Use {count(many, 'entry', 'entries')} of the firm's lists", apply)
 
 
 def begin_with(firm: FirmLists, job: Job) -> Job:

@@ -87,7 +87,7 @@ def firm_from_text(text: str) -> FirmLists:
     Raises:
         RefusedInput: naming what is wrong with it.
     """
-    what = f"file of a firm's lists; one that ends in {ENDING} is wanted"
+    what = f"file of a firm's lists; select a file that ends in {ENDING}"
     return read_document_of(text, FirmLists, FORMAT, VERSION, what)
 
 

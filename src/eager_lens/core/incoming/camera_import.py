@@ -107,7 +107,7 @@ class Problem:
 
     def sentence(self) -> str:
         """The whole trouble in one line."""
-        fate = "the rest of the row was taken" if self.row_kept else "the row was left out"
+        fate = "the rest of the row is imported" if self.row_kept else "the row is left out"
         return f"Row {self.row}, {self.column}: {self.problem}; {fate}."
 
 
@@ -168,9 +168,9 @@ class ImportResult:
         """The one edit that adds and updates all of them.
 
         Raises:
-            RefusedInput: when applied, if the job has no room for so many.
+            RefusedInput: when applied, if the job has no room for them.
         """
-        label = label or self.words or "Import nothing"
+        label = label or self.words or "Nothing to import"
         adding = add_cameras(self.cameras, label) if self.cameras else None
         updating = set_each(label, {one.camera: one.fields for one in self.changed}) if self.changed else None
 
@@ -315,7 +315,7 @@ def read_cameras(
     id_at = next((at for at, column in enumerate(mapping.columns) if column.target == ID), None)
     held = {(place.recorder, place.channel) for camera in job.cameras for place in camera.registered}
     start = 1 if mapping.has_headings else 0
-    whose = _Whose(job, mapping, table.rows[start:])
+    whose = _CameraMatch(job, mapping, table.rows[start:])
     for row, number in zip(table.rows[start:], table.numbers[start:], strict=True):
         if number % 50 == 0:
             step(min(1.0, number / table.numbers[-1]))
@@ -326,7 +326,7 @@ def read_cameras(
         camera = there if there is not None and mapping.known_rows == "update" else None
         fields, troubles = _read_row(row, number, mapping, job, len(cameras) + 1, held, camera)
         if camera is not None and camera.id in updates:
-            troubles.append(Problem(number, "row", "", f"an earlier row is about {camera.name} too", False))
+            troubles.append(Problem(number, "row", "", f"an earlier row describes {camera.name} too", False))
         problems += troubles
         if any(not trouble.row_kept for trouble in troubles):
             left_out.append(row)
@@ -352,7 +352,7 @@ def _update(camera: Camera, known_by: str, fields: dict[str, Any], job: Job) -> 
     return Update(camera.id, known_by, other, words)
 
 
-class _Whose:
+class _CameraMatch:
     """Which camera of the job a row is about: by its id there, its MAC address, its serial, or its name."""
 
     def __init__(self, job: Job, mapping: Mapping, rows: Sequence[Sequence[str]]) -> None:
@@ -522,13 +522,13 @@ def _register(
         return [Problem(number, recorder[0].heading, recorder[1], error.problem, True)]
     given = [part.strip() for part in channel[1].split(",") if part.strip()]
     if given and (len(given) != len(ids) or not all(part.isascii() and part.isdigit() for part in given)):
-        problem = f"{channel[1]!r} is no channel for {count(len(ids), 'recorder')}"
+        problem = f"{channel[1]!r} is not a channel for {count(len(ids), 'recorder')}"
         return [Problem(number, channel[0].heading, channel[1], problem, True)]
     places = []
     for index, recorder_id in enumerate(ids):
         number_given = int(given[index][:9]) if given else _next_free(recorder_id, held)
         if not 1 <= number_given <= 1024:
-            return [Problem(number, channel[0].heading, channel[1], "a channel is 1 to 1024", True)]
+            return [Problem(number, channel[0].heading, channel[1], "a channel must be 1 to 1024", True)]
         held.add((recorder_id, number_given))
         places.append(Registration(recorder=recorder_id, channel=number_given))
     fields["registered"] = tuple(places)

@@ -28,9 +28,7 @@ class AmbiguousMarks(RefusedInput):
 
     def __init__(self, column: str, example: str) -> None:
         readings = " or ".join(words for _, words in decimal_words(example))
-        super().__init__(
-            column, f"{example or 'its amounts'} can be read as {readings}; say how its decimals are written"
-        )
+        super().__init__(column, f"{example or 'its amounts'} could mean {readings}; select how decimals are written")
         self.example = example
 
 
@@ -73,10 +71,10 @@ def money_from(text: str, decimal: Decimal) -> Money:
     bare = with_point(text, decimal)
     match = NUMBER.search(bare)
     if match is None:
-        raise ValueError(f"{text.strip()!r} is no amount")
+        raise ValueError(f"{text.strip()!r} is not an amount")
     beside = (bare[: match.start()] + " " + bare[match.end() :]).strip()
     if re.search(r"\d", beside):
-        raise ValueError(f"{text.strip()!r} holds more than one number")
+        raise ValueError(f"{text.strip()!r} contains more than one number")
     return Money(number_from(match[0]), currency_from(beside))
 
 

@@ -89,7 +89,7 @@ def with_point(cell: str, decimal: Decimal) -> str:
         or decimal in decimals
         or (len(groups) > 1 and any(len(group) != 3 for group in groups[1:]))
     ):
-        raise ValueError(f"{cell.strip()!r} is no number with a decimal {'comma' if decimal == ',' else 'point'}")
+        raise ValueError(f"{cell.strip()!r} is not a number with a decimal {'comma' if decimal == ',' else 'point'}")
     plain = whole.replace(thousands, "") + (f".{decimals}" if decimals else "")
     return text[: match.start()] + plain + text[match.end() :]
 

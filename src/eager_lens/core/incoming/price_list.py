@@ -49,7 +49,7 @@ def _columns(
     missing = [name for name in needed if name not in columns]
     if missing:
         raise RefusedInput(
-            "price list", f"no column for {', '.join(missing)}; wanted are the columns {wanted}, in the first row"
+            "price list", f"no column for {', '.join(missing)}; the first row must name the columns {wanted}"
         )
     return columns, currency
 
@@ -81,7 +81,7 @@ def price_list(table: RawTable, decimal: Decimal | None = None) -> PriceList:
             words = str(error).splitlines()[0]
             problems.append(f"Row {number} was left out: {words}")
     if not offers:
-        raise RefusedInput("price list", problems[0] if problems else "it has headings, but no row below them")
+        raise RefusedInput("price list", problems[0] if problems else "it has headings, but no rows below them")
     return PriceList(tuple(offers), tuple(problems), reading_of(prices, mark))
 
 
@@ -128,6 +128,6 @@ def part_prices(table: RawTable, decimal: Decimal | None = None) -> PartPrices:
         except ValueError as error:
             problems.append(f"Row {number} was left out: {str(error).splitlines()[0]}")
     if not prices:
-        raise RefusedInput("price list", problems[0] if problems else "no row of it has a price")
+        raise RefusedInput("price list", problems[0] if problems else "none of its rows has a price")
     usual = Counter(one.currency for one in prices.values()).most_common(1)[0][0]
     return PartPrices(tuple(prices.values()), usual, tuple(problems), reading_of(cells, mark))

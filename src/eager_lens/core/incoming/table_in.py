@@ -70,7 +70,7 @@ def table_from_bytes(data: bytes, name: str, step: Callable[[float], None] = lam
         return _from_xlsx(data, name, step)
     text, encoding = decoded(data)
     if "\0" in text:
-        raise DamagedFile(f"{name} is not a text table (it holds zero bytes); save the list as CSV or XLSX.")
+        raise DamagedFile(f"{name} is not a text table (it contains zero bytes); save the list as CSV or XLSX.")
     return table_from_text(text, name, encoding, step)
 
 
@@ -99,7 +99,7 @@ def table_from_text(
     """
     if len(text) > LARGEST_TABLE_BYTES:
         raise DamagedFile(
-            f"{name} is longer than {LARGEST_TABLE_BYTES // 2**20} million characters and no list of cameras."
+            f"{name} is longer than {LARGEST_TABLE_BYTES // 2**20} million characters, too long for a list of cameras."
         )
     delimiter = _delimiter_of(text)
     rows: list[tuple[str, ...]] = []
@@ -148,7 +148,7 @@ def _cell(value: Any) -> str:
 
 def _squared(rows: list[tuple[str, ...]], numbers: list[int], name: str, reading: str) -> RawTable:
     if not rows:
-        raise NoRows(f"{name} holds no rows.")
+        raise NoRows(f"{name} has no rows.")
     # Spreadsheets hand out empty columns behind the last one that is used.
     width = max(at + 1 for row in rows for at, cell in enumerate(row) if cell)
     padded = tuple((row + ("",) * width)[:width] for row in rows)

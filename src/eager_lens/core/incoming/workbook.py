@@ -29,7 +29,9 @@ def workbook_rows(
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             parts = archive.infolist()
             if sum(part.file_size for part in parts) > LARGEST_UNPACKED_BYTES or len(parts) > MOST_PARTS:
-                raise DamagedFile(f"{name} unpacks to more than {LARGEST_UNPACKED_BYTES // 2**20} MiB and is no list.")
+                raise DamagedFile(
+                    f"{name} unpacks to more than {LARGEST_UNPACKED_BYTES // 2**20} MiB, too much for a list."
+                )
         step(0.05)
         book = CalamineWorkbook.from_filelike(io.BytesIO(data))
         if not book.sheet_names:
@@ -38,7 +40,9 @@ def workbook_rows(
             return [], title
         sheet = book.get_sheet_by_name(title) if title else book.get_sheet_by_index(0)
         if sheet.total_height > MOST_CELLS // max(1, sheet.total_width):
-            raise DamagedFile(f"{name} has {sheet.total_height:,} rows of {sheet.total_width:,} cells and is no list.")
+            raise DamagedFile(
+                f"{name} has {sheet.total_height:,} rows of {sheet.total_width:,} cells, too many for a list."
+            )
         step(0.5)
         rows: list[tuple[object, ...]] = []
         for row in sheet.iter_rows():

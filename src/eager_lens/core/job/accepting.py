@@ -9,7 +9,7 @@ from eager_lens.core.job.model import Accepted, Job
 
 
 def accept(code: str, subjects: Sequence[str], title: str, why: str) -> Edit:
-    """Accept a finding, with the reason; whoever prepares the job answers for it."""
+    """Accept a finding with a reason, in the name of the person who prepares the job."""
 
     def apply(job: Job) -> Job:
         mine = Accepted(code=code, subjects=tuple(subjects), why=why.strip()[:200], by=job.prepared_by)

@@ -1,4 +1,4 @@
-"""What differs between two states of a job, told by lists and fields: what an edit left alone need not be worked out anew."""
+"""What differs between two states of a job, by lists and fields, so that only that is calculated again."""
 
 from __future__ import annotations
 

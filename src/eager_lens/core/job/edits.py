@@ -74,6 +74,7 @@ def with_parts(job: Job, **lists: Plain | tuple[Plain, ...] | None) -> Job:
         RefusedInput: when a list would be longer than its file may hold.
     """
     require_room(job, lists)
+    # model_copy skips validation on purpose: the parts were validated when they were made.
     return job.model_copy(update=lists)
 
 
@@ -125,6 +126,7 @@ def set_assumed(label: str, **fields: Any) -> Edit:
         saved = fields.get("h265_saved_share")
         ends: dict[str, Any] = {}
         if isinstance(saved, int | float) and not isinstance(saved, bool):
+            # The model refuses a value outside its range, so the range moves with it.
             ends["h265_saved_least_share"] = min(saved, job.assumed.h265_saved_least_share)
             ends["h265_saved_most_share"] = max(saved, job.assumed.h265_saved_most_share)
         return with_parts(job, assumed=changed(job.assumed, **{**ends, **fields}))
@@ -134,7 +136,7 @@ def set_assumed(label: str, **fields: Any) -> Edit:
 
 def set_drive_offers(offers: tuple[DriveOffer, ...]) -> Edit:
     """Replace the drives that can be bought."""
-    return Edit(f"Take a price list of {count(len(offers), 'drive')}", lambda job: with_parts(job, drive_offers=offers))
+    return Edit(f"Use a price list of {count(len(offers), 'drive')}", lambda job: with_parts(job, drive_offers=offers))
 
 
 def set_prices(prices: Sequence[PartPrice], currency: str = "") -> Edit:
@@ -144,10 +146,11 @@ def set_prices(prices: Sequence[PartPrice], currency: str = "") -> Edit:
     def apply(job: Job) -> Job:
         new = {one.what.casefold() for one in prices}
         kept = tuple(old for old in job.prices if old.what.casefold() not in new)
+        # A price list in another currency must not relabel the hourly rate.
         charges = changed(job.charges, currency=currency) if currency and not job.charges.currency else job.charges
         return with_parts(job, prices=(*kept, *prices), charges=charges)
 
-    return Edit(f"Take {count(len(prices), 'price')}", apply)
+    return Edit(f"Import {count(len(prices), 'price')}", apply)
 
 
 def set_price(what: str, price: float | None) -> Edit:
@@ -179,7 +182,7 @@ def note_handed_over(what: HandedOver) -> Edit:
             return job
         return with_parts(job, handed_over=(*job.handed_over[-MOST_HANDED_OVER + 1 :], what))
 
-    return Edit(f"Note what was handed over: {what.what}", apply)
+    return Edit(f"Note the handover of {what.what}", apply)
 
 
 MOST_HANDED_OVER = 200
@@ -229,6 +232,7 @@ def add_cameras(cameras: Sequence[Mapping[str, Any]], label: str | None = None) 
     def apply(job: Job) -> Job:
         _require_room(job, len(cameras))
         ids = fresh_ids("cam", job.device_ids(), len(cameras))
+        # With several schedules a guess would hide that nobody decided.
         only_schedule = job.schedules[0].id if len(job.schedules) == 1 else ""
         new = []
         for at, (camera_id, fields) in enumerate(zip(ids, cameras, strict=True)):
@@ -249,8 +253,8 @@ def _require_room(job: Job, more: int) -> None:
     if not more >= 1 or len(job.cameras) + more > MOST_CAMERAS:
         raise RefusedInput(
             "cameras",
-            f"{more:,} more were asked for; a job holds at most {MOST_CAMERAS:,} cameras and has {len(job.cameras):,}, "
-            f"so give 1 to {MOST_CAMERAS - len(job.cameras):,}",
+            f"{more:,} more were asked for; a job holds at most {MOST_CAMERAS:,} cameras and has {len(job.cameras):,}, so "
+            f"enter 1 to {MOST_CAMERAS - len(job.cameras):,}",
         )
 
 
@@ -271,7 +275,7 @@ ITS_OWN = (
 
 
 def add_like(camera_id: str, how_many: int) -> Edit:
-    """Add so many cameras like one: its settings and place, numbered names, but no address, label or channel."""
+    """Add a number of cameras like one: its settings and place, numbered names, but no address, label or channel."""
 
     def apply(job: Job) -> Job:
         _require_room(job, how_many)
@@ -375,7 +379,7 @@ def set_make_profiles(label: str, make_profiles: Sequence[MakeProfile]) -> Edit:
 
 def tick_steps(ticks: Sequence[Tick]) -> Edit:
     """Note steps of the commissioning as done or left out; they take the place of earlier notes."""
-    words = f"Tick {count(len(ticks), 'step')}" if ticks and ticks[0].outcome == "done" else "Leave a step out"
+    words = f"Tick {count(len(ticks), 'step')}" if ticks and ticks[0].outcome == "done" else "Skip a step"
     new = {tick.step for tick in ticks}
     return Edit(
         words,
@@ -485,7 +489,7 @@ def own_schedule(camera_id: str) -> Edit:
         job = add_schedule(f"{base[:90]}, {camera.name[:90]}", like=camera.schedule).apply(job)
         return set_fields([camera_id], "own schedule", schedule=job.schedules[-1].id).apply(job)
 
-    return Edit("Give a camera a schedule of its own", apply)
+    return Edit("Give a camera its own schedule", apply)
 
 
 def add_exception(name: str, first: date, last: date, **fields: Any) -> Edit:

@@ -69,6 +69,7 @@ class DeviceField:
         return f"{self.heading} ({self.unit})" if self.unit else self.heading
 
 
+# Bounded digits: a cell with a million digits must fail fast instead of occupying int() or float().
 _PLAIN_NUMBER = re.compile(r"\d{1,15}(\.\d{1,15})?", re.ASCII)
 _NUMBER = re.compile(r"([+-]?)(\d[\d\s\u2009\u00a0']*)?(?:([.,])(\d*))?(?:[eE]([+-]?\d{1,3}))?", re.ASCII)
 
@@ -90,10 +91,11 @@ def number_from(text: str, unit: str = "") -> float:
     bare = _without_groups(bare)
     match = _NUMBER.fullmatch(bare)
     if not match or not (match[2] or match[4]):
-        raise ValueError(f"{text.strip()!r} is no number")
+        raise ValueError(f"{text.strip()!r} is not a number")
     sign, whole, mark, decimals, exponent = match.groups()
+    # "4,096" is 4.096 in one country and 4096 in another; "0,096" can only be a decimal.
     if mark == "," and whole and len(decimals or "") == 3 and whole.lstrip("0"):
-        raise ValueError(f"{text.strip()!r} can be read in two ways; write it without a comma, or with a point")
+        raise ValueError(f"{text.strip()!r} is ambiguous; write it without a comma, or with a point")
     digits = re.sub(r"[^\d]", "", whole or "0")
     return float(f"{sign}{digits}.{decimals or 0}e{exponent or 0}")
 
@@ -103,10 +105,12 @@ def _without_groups(text: str) -> str:
     points, commas = text.count("."), text.count(",")
     if not (points and commas) and points < 2 and commas < 2:
         return text
+    # Of two different marks the last one is the decimal mark.
     thousands = "," if text.rfind(".") > text.rfind(",") else "."
     if points + commas > 1 and not (points and commas):
         thousands = "." if points else ","
     groups = text.split(thousands)
+    # Groups of three only: "1.2.3" is no number with thousands, and stays as it is to be refused.
     grouped = all(len(group.partition("." if thousands == "," else ",")[0]) == 3 for group in groups[1:])
     return "".join(groups).replace(",", ".") if grouped else text
 
@@ -134,7 +138,7 @@ def _number(id: str, heading: str, unit: str, empty: Any = ..., **more: Any) -> 
         try:
             value = number_from(text, unit)
         except ValueError as error:
-            raise RefusedInput(heading, f"{error}; wanted is a number of {unit}" if unit else str(error)) from None
+            raise RefusedInput(heading, f"{error}; enter a number in {unit}" if unit else str(error)) from None
         return {id: value}
 
     return DeviceField(id, heading, _show_number(id), parse, unit=unit, align="right", **more)
@@ -183,6 +187,7 @@ def _told(labels: dict[str, str], key: str) -> str:
     return f"{label} [{key}]" if key and (alike or _KEY_BEHIND.search(label)) else label
 
 
+# "Yard [rec-2]": the key behind a name tells two recorders of one name apart, when shown and when read back.
 _KEY_BEHIND = re.compile(r"\[([^\[\]]+)\]$")
 
 
@@ -195,6 +200,7 @@ def _selected(text: str, labels: dict[str, str], spellings: dict[str, str], head
     if behind is not None and behind[1] in labels:
         return behind[1]
     index = _index(tuple(labels.items()))
+    # Exact spelling first: labels that differ only in blanks or case must still be told apart.
     for names, keys, told in (
         (index.exact, index.exact_keys, bare.casefold()),
         (index.plain, index.plain_keys, wanted),
@@ -202,11 +208,12 @@ def _selected(text: str, labels: dict[str, str], spellings: dict[str, str], head
         named = names.get(told, ())
         if len(named) > 1:
             which = ", ".join(_told(labels, key) for key in named[:6])
-            raise RefusedInput(heading, f"{bare!r} is the name of several; write which: {which}")
+            raise RefusedInput(heading, f"several have the name {bare!r}; write which one: {which}")
         if named or told in keys:
             return named[0] if named else keys[told]
     if wanted in spellings:
         return spellings[wanted]
+    # A unique beginning is enough when typed ("cont" for "continuous"); an ambiguous one is refused.
     begins = [key for key, label in labels.items() if wanted and _plain(label).startswith(wanted)]
     if len(begins) == 1:
         return begins[0]
@@ -233,12 +240,12 @@ def _parse_picture(text: str, device: Any, job: Job) -> dict[str, Any]:
     elif (match := _MEGAPIXELS.fullmatch(short)) and float(match[1].replace(",", ".")):
         size = of_megapixels(float(match[1].replace(",", ".")))
         if size is None:
-            raise RefusedInput("Picture", f"cameras offer no size of {match[1]} MP; write width × height in px")
+            raise RefusedInput("Picture", f"no usual resolution has {match[1]} MP; write width × height in px")
         width, height = size
     else:
         raise RefusedInput(
             "Picture",
-            f"{text.strip()!r} is no picture size; write width × height in px, as in 1920×1080, or as in 4 MP",
+            f"{text.strip()!r} is not a resolution; write width × height in px, such as 1920×1080, or megapixels, such as 4 MP",
         )
     return {"width_px": width, "height_px": height}
 
@@ -271,6 +278,7 @@ def _apart(text: str, labels: dict[str, str]) -> list[str]:
     """Names apart by commas, of which each may have commas of its own: cut so that every part is known, into as many as may be;
     at each comma where that cannot be."""
     known = {told.casefold() for key, label in labels.items() for told in (key, label, f"{label} [{key}]")}
+    # The bound keeps the search below small: it tries every way to join pieces that contain commas.
     pieces = text.split(",")[:MOST_NAMES]
 
     def cut(at: int) -> list[str] | None:
@@ -303,13 +311,11 @@ def _parse_recorder(text: str, camera: Camera, job: Job) -> dict[str, Any]:
 def _parse_channel(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     parts = [part.strip() for part in text.split(",") if part.strip()]
     if len(parts) != len(camera.registered):
-        raise RefusedInput(
-            "Channel", f"{len(camera.registered)} channels are wanted, one for each recorder of the camera"
-        )
+        raise RefusedInput("Channel", f"enter {len(camera.registered)} channels, one for each recorder of the camera")
     try:
         numbers = [int(part) for part in parts]
     except ValueError:
-        raise RefusedInput("Channel", f"{text.strip()!r} is no channel number") from None
+        raise RefusedInput("Channel", f"{text.strip()!r} is not a channel number") from None
     return {
         "registered": tuple(
             place.model_copy(update={"channel": _in_range(number)})
@@ -559,7 +565,7 @@ def _parse_cable(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     try:
         return {"cable_m": number_from(text, "m")}
     except ValueError as error:
-        raise RefusedInput("Cable", f"{error}; wanted is a length in m, or in feet as 30 ft or 30'6\"") from None
+        raise RefusedInput("Cable", f"{error}; enter a length in m, or in feet such as 30 ft or 30'6\"") from None
 
 
 CABLE = DeviceField(
@@ -593,7 +599,7 @@ def _parse_class(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     try:
         return {"poe_class": number_from(bare.removeprefix("class").strip())}
     except ValueError as error:
-        raise RefusedInput("PoE class", f"{error}; wanted is 0 to 8, or none for a camera without PoE") from None
+        raise RefusedInput("PoE class", f"{error}; enter 0 to 8, or none for a camera without PoE") from None
 
 
 _YES_SPELLINGS = {
@@ -762,7 +768,7 @@ NETWORK_FIELDS: tuple[DeviceField, ...] = (
     DeviceField(
         "device_type",
         "Type",
-        lambda device, job: _type_labels(job).get(device.device_type, f"{device.device_type} (not known)"),
+        lambda device, job: _type_labels(job).get(device.device_type, f"{device.device_type} (unknown)"),
         _parse_type,
         choices=lambda job: list(_type_labels(job).values()),
     ),
@@ -783,7 +789,7 @@ def _percent(text: str) -> float:
     try:
         return number_from(text, "%") / 100
     except ValueError as error:
-        raise RefusedInput("Reserve", f"{error}; wanted is a number of %") from None
+        raise RefusedInput("Reserve", f"{error}; enter a number in %") from None
 
 
 def field_named(fields: Iterable[DeviceField], field_id: str) -> DeviceField:

@@ -116,7 +116,7 @@ def job_text(
 
     Args:
         job: what to write. rows: texts of parts that were written before. step: told while they are made; may raise. figures: those
-            of the job as it is, for whoever opens it with another model.
+            of the job as it is, to compare with when another model opens it.
 
     Raises:
         FileTrouble: when it could not be opened again; nobody is locked out of a file that was written.
@@ -148,7 +148,7 @@ def job_text(
     if len(text) > LARGEST_FILE_BYTES // 4 and len(text.encode("utf-8")) > LARGEST_FILE_BYTES:
         raise FileTrouble(
             f"The job would be larger than {LARGEST_FILE_BYTES // 2**20} MiB and could not be opened again, so it was not "
-            "written. Divide it into two, or remove checks and rehearsals that are not needed."
+            "written. Split it into two, or remove checks and rehearsals that are not needed."
         )
     return text
 
@@ -169,10 +169,10 @@ def job_from_text(text: str) -> Job:
 def _read_text(text: str) -> tuple[Job, tuple[str, ...], KeptFigures | None]:
     document = parse_json(text, clean=True)
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise RefusedInput("format", f'this is not a job file of Eager Lens: it does not say "format": "{FORMAT}"')
+        raise RefusedInput("format", f'this is not a job file of Eager Lens: "format": "{FORMAT}" is missing')
     version = document.get("version")
     if type(version) is not int or version < 1:
-        raise RefusedInput("version", "a whole number of at least 1 is wanted")
+        raise RefusedInput("version", "use a whole number of at least 1")
     if version > VERSION:
         raise RefusedInput(
             "version",
@@ -198,8 +198,8 @@ def _require_short_name(path: Path, doing: str) -> None:
     size = len(os.fsencode(real_path(path).name))
     if size > LONGEST_NAME_BYTES:
         raise FileTrouble(
-            f"{doing} {clipped(path.name, 60)} failed: its name has {size} bytes, and its log and previous version, whose names "
-            f"are longer, have no room beside it; give it a name of at most {LONGEST_NAME_BYTES} bytes."
+            f"{doing} {clipped(path.name, 60)} failed: its name has {size} bytes, which is too long for its log and previous "
+            f"version. Use a name of at most {LONGEST_NAME_BYTES} bytes."
         )
 
 
@@ -219,7 +219,7 @@ def read_job(path: Path) -> ReadJob:
         return ReadJob(job, stamp, surplus, figures)
     except UnicodeDecodeError as error:
         raise DamagedFile(
-            f"{path} is not UTF-8 text (byte {error.start}), so it is no job file; it was left as it is."
+            f"{path} is not UTF-8 text (byte {error.start}), so it is not a job file; it was left as it is."
         ) from error
     except RefusedInput as error:
         raise DamagedFile(f"{path} cannot be opened: {error}. It was left as it is.{_previous_hint(path)}") from error
@@ -235,13 +235,13 @@ def stamp_of(path: Path) -> Stamp | None:
 
 def surplus_words(surplus: Sequence[str]) -> str:
     """What was left out of a file, in one sentence."""
-    more = f"; and {len(surplus) - 1} more like it" if len(surplus) > 1 else ""
-    return f"The file holds more than a job may: {surplus[0]}{more}. The file was left as it is."
+    more = f"; and {len(surplus) - 1} more like this" if len(surplus) > 1 else ""
+    return f"The file exceeds the limits of a job: {surplus[0]}{more}. It was left as it is."
 
 
 def _previous_hint(path: Path) -> str:
     previous = previous_version(path)
-    return f" The version saved before it is {previous.name}, beside it." if previous.exists() else ""
+    return f" The previous version is beside it: {previous.name}." if previous.exists() else ""
 
 
 def write_job(
@@ -281,13 +281,12 @@ def _write_over(path: Path, data: bytes, expected: Stamp | None, force: bool) ->
     current = read_whole(path, LARGEST_FILE_BYTES, "job file", "Saving") if path.exists() else None
     if not force and current is None and expected is not None:
         raise ChangedOnDisk(
-            f"{path} is no longer there: it was removed or renamed since it was opened here. "
-            "Save under another name, or write it again."
+            f"{path} was removed or renamed since it was opened here. Save it under another name, or write it again."
         )
     if not force and current is not None and (expected is None or _stamp(current) != expected):
         raise ChangedOnDisk(
-            f"{path} was written by another window or program since it was opened here. "
-            "Save under another name, or write over it; theirs is then kept as the previous version."
+            f"{path} was changed by another window or program since it was opened here. Save under another name, or overwrite "
+            "it; the other version is then kept as the previous one."
         )
     if current is not None and current != data:
         # Nobody may read the previous version who may not read the job.

@@ -44,8 +44,8 @@ def require_room(job: Job, lists: dict[str, Any]) -> None:
             what = WORDS.get(name, name.replace("_", " "))
             raise RefusedInput(
                 name,
-                f"{len(parts):,} {what} would be more than the {most:,} that a job may hold; it has "
-                f"{len(getattr(job, name)):,}: divide the work into two jobs, or remove what is not needed",
+                f"{len(parts):,} {what} are too many: a job holds at most {most:,} and has {len(getattr(job, name)):,}. Split "
+                "the work into two jobs, or remove what is not needed",
             )
 
 
@@ -90,10 +90,10 @@ def _cut(document: dict[str, Any], location: tuple[str | int, ...], most: int) -
     path = path_text(location)
     if isinstance(whole, str):
         return (
-            f"{path}: its last {len(whole) - most:,} of {len(whole):,} characters were left out ({most:,} may be kept)"
+            f"{path}: the last {len(whole) - most:,} of {len(whole):,} characters were left out (the limit is {most:,})"
         )
     name = first.get("name") or first.get("id") if isinstance(first, dict) else first
     return (
-        f"{path}: {len(whole):,} stand in the file and {most:,} may be held, so {len(whole) - most:,} were left out, "
-        f"from {shown(name)} on"
+        f"{path}: the file has {len(whole):,} and the limit is {most:,}, so {len(whole) - most:,} were left out, from "
+        f"{shown(name)} on"
     )

@@ -60,7 +60,7 @@ class JobMerging(NamedTuple):
     def words(self) -> str:
         """In a sentence."""
         parts = [count(len(self.taken), "change"), count(len(self.checks), "test result")]
-        return f"{' and '.join(parts)} to take; {count(len(self.questions), 'question')} to decide."
+        return f"{' and '.join(parts)} to merge; {count(len(self.questions), 'question')} to decide."
 
 
 def merging(base: Job | None, mine: Job, theirs: Job) -> JobMerging:
@@ -161,7 +161,7 @@ def merged_edit(found: JobMerging, decided: Mapping[str, Side]) -> Edit:
     there = [one for one in found.questions if decided[one.key] == "there"]
     fields = [each for one in there if not isinstance(one.there, Check) for each in one.there]
     if not (found.taken or found.checks or fields):
-        raise RefusedInput("", "there is nothing new in that copy")
+        raise RefusedInput("", "that copy contains nothing new")
     kept_here = {one.pair for one in found.questions if one.pair is not None and decided[one.key] == "here"}
     counts_there = {one.pair for one in there if one.pair is not None}
 

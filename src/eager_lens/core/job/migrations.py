@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 FORMAT = "eager-lens-job"
-VERSION = 3
+VERSION = 4
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
 Document = dict[str, Any]
@@ -167,7 +167,51 @@ def _from_2(document: Document) -> Document:
     return new
 
 
-STEPS: dict[int, Step] = {1: _from_1, 2: _from_2}
+CODES_3 = {
+    "clad-cable": "cca-cable",
+    "set-aside-over": "allocated-over",
+    "no-week": "no-schedule",
+    "empty-week": "empty-schedule",
+    "unused-week": "unused-schedule",
+    "exception-without-week": "exception-without-schedule",
+    "powered-ports": "too-few-poe-ports",
+    "internet-port": "wan-port",
+    "before-key-frame": "pre-recording-short",
+    "before-memory": "pre-recording-memory",
+    "nothing-after": "no-post-recording",
+    "input-nothing-after": "no-alarm-post-recording",
+    "same-hardware": "same-mac-address",
+    "group-hardware": "group-mac-address",
+    "port-without-power": "port-without-poe",
+    "no-camera-side": "no-camera-subnet",
+    "camera-side-outside": "camera-interface-outside",
+    "camera-side-taken": "camera-interface-taken",
+    "wrong-side": "wrong-interface",
+    "sides-share-subnet": "interfaces-share-subnet",
+    "rate-unlikely": "rate-implausible",
+    "no-way-to-viewer": "viewer-cut-off",
+    "gone-check": "removed-device-test",
+    "sheet-gaps": "cover-gaps",
+    "far-ports": "far-end-ports",
+    "over-class": "draw-over-class",
+    "dangling-link": "link-without-device",
+}
+
+
+def _from_3(document: Document) -> Document:
+    """Version 4 names findings by the terms of the trade; accepted findings keep their reasons."""
+    if not isinstance(accepted := document.get("accepted"), list):
+        return document
+    rows = [
+        {**row, "code": CODES_3.get(row["code"], row["code"])}
+        if isinstance(row, dict) and isinstance(row.get("code"), str)
+        else row
+        for row in accepted
+    ]
+    return {**document, "accepted": rows}
+
+
+STEPS: dict[int, Step] = {1: _from_1, 2: _from_2, 3: _from_3}
 """By the version that a step starts from."""
 
 

@@ -73,6 +73,7 @@ MacAddress = Annotated[str, StringConstraints(strict=True), AfterValidator(mac_a
 
 Cidr = Annotated[str, StringConstraints(strict=True), AfterValidator(_cidr)]
 
+# Upper bounds below keep arithmetic finite and files readable; they are far above anything sold, so no real job meets them.
 PictureSide = Annotated[Count, Field(ge=16, le=20_000)]
 Fps = Annotated[Positive, Field(le=240)]
 Seconds = Annotated[Number, Field(le=86_400)]
@@ -122,6 +123,7 @@ class Device(Plain):
         return self.address_assignment != "unmanaged" or bool(self.address)
 
 
+# Ids, not objects: a job stays a tree, so copying, comparing and undo need no graph walk.
 class Registration(Plain):
     """A camera's place on a recorder: the recorder's id and the channel, from 1."""
 
@@ -154,7 +156,7 @@ class StreamSettings(Plain):
 
 MeasuredWhen = Literal["", "day", "night", "day and night"]
 MEASURED_WHEN: dict[MeasuredWhen, str] = {
-    "": "not said",
+    "": "not stated",
     "day": "by day",
     "night": "by night",
     "day and night": "over day and night",
@@ -206,6 +208,7 @@ class Camera(StreamSettings, Device):
     measured_from: Text = ""
     measured_when: MeasuredWhen = ""
     measured_min: Annotated[Positive, Field(le=1e6)] | None = None
+    # Set only when the camera has other settings now; None means "at the present settings".
     measured_at: StreamSettings | None = None
     seen: SeenPicture | None = None
     cap_assumed: bool = False
@@ -247,6 +250,7 @@ class Camera(StreamSettings, Device):
     tried_clip: TriedClip | None = None
     event_target: Address = ""
     event_tcp_port: Annotated[Whole, Field(le=65_535)] = 0
+    # Empty: not registered. Two entries: recorded twice, which is allowed and counted twice.
     registered: tuple[Registration, ...] = ()
 
     @property
@@ -447,6 +451,7 @@ class ScheduleException(Plain):
 
     id: Id
     name: Annotated[Text, Field(min_length=1)]
+    # The range keeps date arithmetic (a year before, a year after) inside what `date` can hold.
     first: Annotated[date, Field(ge=date(1990, 1, 1), le=date(2200, 12, 31))]
     last: Annotated[date, Field(ge=date(1990, 1, 1), le=date(2200, 12, 31))]
     yearly: bool = False
@@ -458,7 +463,7 @@ class ScheduleException(Plain):
     def _in_order(self) -> "ScheduleException":
         if not self.yearly and self.last < self.first:
             raise ValueError(
-                f"its last day {self.last} is before its first {self.first}; only a yearly one goes over new year"
+                f"its last day {self.last} is before its first {self.first}; only a yearly exception may span the new year"
             )
         return self
 
@@ -517,7 +522,7 @@ class Assumptions(Plain):
     @model_validator(mode="after")
     def _in_order(self) -> "Assumptions":
         if not self.h265_saved_least_share <= self.h265_saved_share <= self.h265_saved_most_share:
-            raise ValueError("what H.265 saves lies between its least and its most")
+            raise ValueError("the saving of H.265 must lie between its minimum and its maximum")
         return self
 
     def as_assumed(self) -> Assumed:
@@ -594,6 +599,8 @@ class Job(Plain):
     spare_cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_OTHERS)] = ()
 
     @model_validator(mode="after")
+    # Devices of all lists share one name space, because links, power units and subjects of findings name a device by id
+    # alone.
     def _ids_are_unique(self) -> "Job":
         for kinds, what in (
             ((self.recorders, self.network, self.cameras, self.power_units, tuple(self.spare_devices())), "device"),
@@ -609,7 +616,7 @@ class Job(Plain):
             ids = [part.id for parts in kinds for part in parts]
             if len(set(ids)) != len(ids):
                 twin = Counter(ids).most_common(1)[0][0]
-                raise ValueError(f"the {what} id {twin!r} is used {ids.count(twin)} times; each must be its own")
+                raise ValueError(f"the {what} id {twin!r} is used {ids.count(twin)} times; ids must be unique")
         return self
 
     def spare_devices(self) -> Iterable[Device]:
@@ -630,6 +637,7 @@ class Job(Plain):
         yield from self.cameras
 
 
+# Tuples mark lists: a new list field with a default of () takes part in undo, differences and file order without being named.
 JOB_LISTS: tuple[str, ...] = tuple(name for name, field in Job.model_fields.items() if field.default == ())
 """The job's lists, in the order of its file; its other fields are single values."""
 
@@ -650,8 +658,10 @@ def changed(part: P, **fields: Any) -> P:
     Raises:
         RefusedInput: naming the field, what was given and what is allowed.
     """
+    # Typed text can hold surrogates that cannot be written to a file; refuse them here, before they become part of a job.
     for name, value in fields.items():
         fields[name] = without_unwritable(value)
+    # `model_copy(update=...)` would skip validation, so the whole part is read again.
     new = read_as(type(part), {**part.__dict__, **fields})
     # Nobody asks a part which of its fields were given, and a set of them would be more than half of its memory.
     object.__setattr__(new, "__pydantic_fields_set__", part.__pydantic_fields_set__)
@@ -668,6 +678,8 @@ def fresh_ids_after(prefix: str, taken: Iterable[str]) -> Iterator[str]:
     start = len(prefix) + 1
     highest = 0
     for used in taken:
+        # isdigit() alone accepts other scripts' digits, which int() reads as well; the length bound keeps int() cheap
+        # on hostile files.
         if used.startswith(prefix + "-") and used[start:].isascii() and used[start:].isdigit() and len(used) < 30:
             highest = max(highest, int(used[start:]))
     return (f"{prefix}-{number}" for number in itertools.count(highest + 1))

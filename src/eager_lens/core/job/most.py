@@ -1,4 +1,4 @@
-"""How many devices a job may hold. Apart from the job, for whoever reads files and needs no more of it."""
+"""Limits of a job. Separate from the job's model, because file readers need only these."""
 
 MOST_CAMERAS = 20_000
 MOST_OTHERS = 5_000

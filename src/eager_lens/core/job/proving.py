@@ -124,7 +124,7 @@ def withdraw_checks(pairs: Iterable[tuple[str, str]], why: str, by: str, at: str
         if not gone:
             raise RefusedInput(label, "there is no result to withdraw")
         if not why.strip():
-            raise RefusedInput(label, "say why it is withdrawn; that stays on record with it")
+            raise RefusedInput(label, "enter the reason for the withdrawal; it stays on record")
         said = {"withdrawn_at": at, "withdrawn_by": by[:200], "withdrawn_why": why.strip()[:200]}
         after = with_parts(job, checks=tuple(changed(one, **said) if id(one) in gone else one for one in job.checks))
         counts = latest_checks(after)
@@ -195,7 +195,7 @@ def put_snags(snags: Sequence[Snag]) -> Edit:
         kept = tuple(put.pop(snag.id, snag) for snag in job.snags)
         return with_parts(job, snags=(*kept, *put.values()))
 
-    return Edit(f"Put {count(len(snags), 'snag')}", apply)
+    return Edit(f"Edit {count(len(snags), 'snag')}", apply)
 
 
 def close_snags(ids: Iterable[str], state: str, outcome: str, by: str, at: str) -> Edit:
@@ -208,12 +208,12 @@ def close_snags(ids: Iterable[str], state: str, outcome: str, by: str, at: str) 
 
     def close(job: Job, snag: Snag) -> Snag:
         if state == "accepted" and not outcome.strip():
-            raise RefusedInput("outcome", "say why it is accepted as it is, and by whom at the customer's")
+            raise RefusedInput("outcome", "enter why it is accepted as it is, and by whom on the customer's side")
         last = latest_checks(job).get((snag.device, snag.check))
         if state == "put right" and last is not None and last.outcome == "failed":
             raise RefusedInput(
                 "state",
-                f"{_test_label(snag.check)} still stands as failed; make the test again: a pass closes the snag",
+                f"{_test_label(snag.check)} has still failed; repeat the test, and a pass closes the snag",
             )
         said = outcome.strip() or snag.outcome
         return changed(snag, state=state, closed_by=by[:200], closed_at=at, outcome=said)
@@ -228,7 +228,7 @@ def reopen_snags(ids: Iterable[str]) -> Edit:
     """Open closed snags again."""
     wanted = frozenset(ids)
     return Edit(
-        f"Open {count(len(wanted), 'snag')} again",
+        f"Reopen {count(len(wanted), 'snag')}",
         lambda job: _with_snags(job, wanted, lambda snag: changed(snag, state="open", closed_by="", closed_at="")),
     )
 
@@ -242,7 +242,7 @@ def remove_snags(ids: Iterable[str]) -> Edit:
         for snag_id in wanted & kept.keys():
             if kept[snag_id].check:
                 raise RefusedInput(
-                    "snags", "one of them comes from a failed test; it is closed by a pass, or accepted with a reason"
+                    "snags", "one of them comes from a failed test; close it by a pass, or accept it with a reason"
                 )
         return with_parts(job, snags=tuple(snag for snag in job.snags if snag.id not in wanted))
 

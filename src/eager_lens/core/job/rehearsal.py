@@ -1,7 +1,7 @@
 """What the job remembers of its rehearsal on simulated devices, and of the commissioning on the real bench.
 
 A rehearsal is kept as the actions that were done and when: the simulation comes out the same again from them, so that
-it can be resumed, taken back, and built anew when the job has changed. Passwords never stand in it, only stand-ins.
+it can be resumed, undone, and replayed when the job has changed. Passwords never stand in it, only stand-ins.
 """
 
 from typing import Annotated, Literal

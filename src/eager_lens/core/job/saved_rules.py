@@ -17,7 +17,7 @@ def save_rule(name: str, rule: MotionRule) -> Edit:
     def apply(job: Job) -> Job:
         bare = name.strip()
         if not bare:
-            raise RefusedInput("name", "give the rule a name to find it by, such as “Yards in wind”")
+            raise RefusedInput("name", "give the rule a name, such as “Yards in wind”")
         known = next((saved for saved in job.rules if saved.name == bare), None)
         if known is not None:
             new = changed(known, rule=rule)

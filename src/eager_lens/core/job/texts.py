@@ -18,9 +18,9 @@ def _moment(text: str) -> str:
     try:
         moment = datetime.fromisoformat(text)
     except ValueError:
-        raise ValueError(f"{text!r} was given, which is no date and time") from None
+        raise ValueError(f"{text!r} was given, which is not a date and time") from None
     if not FIRST_YEAR <= moment.year <= LAST_YEAR:
-        raise ValueError(f"{text!r} was given; a year from {FIRST_YEAR} to {LAST_YEAR} is wanted")
+        raise ValueError(f"{text!r} was given; use a year from {FIRST_YEAR} to {LAST_YEAR}")
     return text
 
 

@@ -69,7 +69,7 @@ def free_ports(device: Device, used: PortsInUse) -> list[int]:
     return free[: max(0, len(free) - unnamed)]
 
 
-def take_socket(device: Device, free: list[int], wants_power: bool) -> int:
+def assign_port(device: Device, free: list[int], wants_power: bool) -> int:
     """Take the port that fits best out of the free ones: the first with power, or the first without; 0: none left.
 
     Ports with power are kept for what wants it, so that an uplink does not cost a camera its place.
@@ -124,9 +124,7 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
     on = devices.get(on_id)
     moving = [device_id for device_id in dict.fromkeys(device_ids) if device_id in devices and device_id != on_id]
     if on is None or not moving:
-        raise RefusedInput(
-            "links", "select the devices to plug in, and another device that is in the job to plug them into"
-        )
+        raise RefusedInput("links", "select the devices to connect, and another device of the job to connect them to")
     cameras = {camera.id for camera in job.cameras}
     leaving = cameras.intersection(moving)
     kept = tuple(link for link in job.links if not leaving & {link.a, link.b})
@@ -149,9 +147,9 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
         if device_id in by_radio:
             new.append(Link(id=link_id, a=device_id, b=on_id, medium="radio", radio=RadioPlan()))
             continue
-        own = take_socket(device, free_ports(device, used), wants_power=False)
+        own = assign_port(device, free_ports(device, used), wants_power=False)
         new.append(
-            Link(id=link_id, a=device_id, a_port=own, b=on_id, b_port=take_socket(on, free, _wants_power(device)))
+            Link(id=link_id, a=device_id, a_port=own, b=on_id, b_port=assign_port(on, free, _wants_power(device)))
         )
     whom = devices[moving[0]].name if len(moving) == 1 else count(len(moving), "device")
     return Edit(f"Connect {whom} to {on.name}", lambda present: with_parts(present, links=(*kept, *new)))
@@ -289,7 +287,7 @@ def set_kind(job: Job, kind_id: str, words: str, fields: Mapping[str, Any]) -> E
     """
     known = types_of(job)
     if kind_id not in known:
-        raise RefusedInput("kind", f"{kind_id!r} is no device type of this job")
+        raise RefusedInput("kind", f"{kind_id!r} is not a device type of this job")
     own = changed(known[kind_id], **fields)
 
     def apply(present: Job) -> Job:
@@ -313,6 +311,6 @@ def remove_kinds(kind_ids: Iterable[str]) -> Edit:
     """Take kinds of the job's own out; a reference kind that it had changed is as before again."""
     gone = frozenset(kind_ids)
     return Edit(
-        f"Remove {count(len(gone), 'device kind')}",
+        f"Remove {count(len(gone), 'device type')}",
         lambda job: with_parts(job, device_types=tuple(kind for kind in job.device_types if kind.id not in gone)),
     )

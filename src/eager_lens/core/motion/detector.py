@@ -35,7 +35,7 @@ LEAST_NOISE = 1.2
 LEAST_PIXELS = 4
 
 NEIGHBOURS = 5
-"""Of the nine pixels around one, so many have to agree."""
+"""How many of the nine pixels around one have to agree."""
 
 CARRIED_PX = 3
 """What moves carries the count of its pictures on from so many pixels around."""

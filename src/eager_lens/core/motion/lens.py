@@ -29,7 +29,7 @@ class GroundBox(NamedTuple):
     bottom: float
 
     def touches(self, other: GroundBox, near_px: float = 0.0) -> bool:
-        """Whether two boxes meet, or are nearer to each other than so many pixels."""
+        """Whether two boxes touch, or are closer than a number of pixels."""
         return (
             self.left < other.right + near_px
             and self.right > other.left - near_px

@@ -1,4 +1,4 @@
-"""The small picture that a detector looks at, and how often. Apart from all that looks at it, for whoever makes such pictures."""
+"""Size and rate of the small pictures that the detector sees. A separate module, because makers of pictures need only this."""
 
 WIDE, HIGH = 160, 90
 """In pixels."""

@@ -57,16 +57,16 @@ def stages_at(
         counted = detector.counting(areas)
     times = figure(threshold_of(rule.sensitivity), 2)
     steps = (
-        DetectorStep("Picture", picture, "As the detector gets it: 160 by 90 points, grey."),
+        DetectorStep("Picture", picture, "As the detector gets it: 160 × 90 pixels, grey."),
         DetectorStep(
             "Background",
             detector.background,
-            "What usually is there; it follows slowly, and hardly where something moves.",
+            "What is usually there; it adapts slowly, and hardly at all where something moves.",
         ),
         DetectorStep(
             "Difference",
             np.clip(128 + 2 * detector.difference, 0, 255),
-            "Picture less background, less the change of the whole picture's brightness; drawn twice as strong.",
+            "Picture minus background, without changes of overall brightness; shown twice as strong.",
         ),
         DetectorStep(
             "Over the threshold",
@@ -74,7 +74,9 @@ def stages_at(
             f"Changed by more than {times} times the noise there (sensitivity).",
         ),
         DetectorStep(
-            "Neighbours agree", _lit(detector.moving), "Single points are dropped: five of nine around have to agree."
+            "Neighbours agree",
+            _lit(detector.moving),
+            "Single pixels are dropped: five of nine neighbours have to agree.",
         ),
     )
     return steps, tuple(Reason(one.box, one in counted, why(one, rule, one in counted)) for one in areas)

@@ -51,7 +51,7 @@ def view_deg(sensor_width_mm: float, focal_mm: float) -> float:
 
 
 def good_for(px_per_m: float) -> Purpose:
-    """The most demanding purpose that so many pixels per metre serve."""
+    """The most demanding purpose for a pixel density in px/m."""
     return next((purpose for least, purpose in LEAST_PX_PER_M if at_least(px_per_m, least)), "nothing")
 
 

@@ -66,9 +66,9 @@ def _planned(devices: Sequence[Device]) -> tuple[str, str, str]:
         else "Typing errors; compare with a scan"
     )
     return (
-        "Nothing but the device itself",
+        "Only the device itself",
         risk,
-        f"{count(len(devices), 'address', 'addresses')} typed once, on the bench",
+        f"{count(len(devices), 'address', 'addresses')} set once, on the bench",
     )
 
 
@@ -80,28 +80,26 @@ def _frozen(facts: Facts, devices: Sequence[Device]) -> tuple[str, str, str]:
         if plan is not None:
             size = address_number(plan.pool_last) - address_number(plan.pool_first) + 1
             kept *= 1 - collision_share(size, plan.leases_in_use, plan.new_leases_per_month, MONTHS_TOLD)
-    chance = (
-        f"{figure(100 * (1 - kept), 2)} % that one of them is leased to a phone within {MONTHS_TOLD} months (assumed)"
-    )
+    chance = f"{figure(100 * (1 - kept), 2)} % chance that one of them is leased to a phone within {MONTHS_TOLD} months (assumed)"
     return (
-        "The server's luck: the address stays in its pool",
+        "The DHCP server: the address stays in its pool",
         chance,
-        "A press on each device; quickest, and the usual trap",
+        "One click on each device; the quickest, and the usual mistake",
     )
 
 
 def _reserved(devices: Sequence[Device]) -> tuple[str, str, str]:
     missing = sum(not device.mac_address for device in devices)
     work = f"{count(len(devices), 'line')} in the router, by MAC address"
-    work += f"; {missing} of them not read yet" if missing else ""
+    work += f"; {missing} of them not known yet" if missing else ""
     return "The router and its settings", "All of them move when the router is reset or replaced", work
 
 
 def _recorder(facts: Facts, devices: Sequence[Device]) -> tuple[str, str, str]:
     on_ports = sum(_hangs_on_own_ports(facts, device) for device in devices)
-    risk = "A camera's own page is out of reach; another recorder gives other addresses"
+    risk = "A camera's own page cannot be reached; another recorder assigns other addresses"
     if on_ports < len(devices):
-        risk = f"{count(len(devices) - on_ports, 'device hangs', 'devices hang')} elsewhere and would get none"
+        risk = f"{count(len(devices) - on_ports, 'device is', 'devices are')} connected elsewhere and would get none"
     return "The recorder, on its own ports", risk, "Nothing: plug in"
 
 
@@ -119,7 +117,7 @@ def _hangs_on_own_ports(facts: Facts, device: Device) -> bool:
 
 
 def give_assignment(devices: Sequence[Device], way: AddressAssignment) -> Edit:
-    """Note how a group comes to its addresses; by hand, those in a pool or without one are planned anew."""
+    """Note the assignment of a group; static devices in the pool or without an address get a new one."""
     ids = frozenset(device.id for device in devices)
     label = f"{sentence_case(ADDRESS_ASSIGNMENTS[way])}: {count(len(ids), 'device')}"
 

@@ -76,25 +76,25 @@ def _of_rates(own: Assumptions, shares: dict[Source, float]) -> Iterator[Assumpt
     yield Assumption(
         *("quality", topic, "Quality scale: quantiser at medium"),
         *(figure(table.crf["medium"]), figure(table.crf["medium"]), f"± {figure(table.quality_step)}"),
-        "each maker has a scale of its own; the middle is set so that rates lie where practice plans",
+        "every maker has its own scale; the middle is chosen so that rates match usual planning",
         shares.get("quality"),
     )
     low, _, high = table.noise_kept
     yield Assumption(
-        *("noise", topic, "Noise that a camera lets through"),
+        *("noise", topic, "Noise that a camera does not filter"),
         *(_percent(own.noise_kept_share), _percent(usual.noise_kept_share), f"{figure(100 * low)} to {_percent(high)}"),
-        "cameras filter noise in time, each its own way; counts most by night",
+        "cameras filter noise differently; matters most at night",
         shares.get("noise"),
     )
     low, _, high = table.encoder_factor
     yield Assumption(
-        *("encoder", topic, "Camera encoders, against those measured"),
+        *("encoder", topic, "Camera encoders, compared with those measured"),
         *(f"{figure(own.encoder_factor)} ×", f"{figure(usual.encoder_factor)} ×", f"{figure(low)} to {figure(high)} ×"),
-        "hardware has fewer tools than the encoders that were measured; set to what practice plans with",
+        "hardware encoders are simpler than those measured; set to match usual planning",
         shares.get("encoder"),
     )
     yield Assumption(
-        *("h265", topic, "What H.265 saves on H.264 at like quality"),
+        *("h265", topic, "Saving of H.265 over H.264 at equal quality"),
         *(_percent(own.h265_saved_share), _percent(usual.h265_saved_share)),
         f"{figure(100 * own.h265_saved_least_share)} to {_percent(own.h265_saved_most_share)}",
         table.codecs["h265"].why,
@@ -102,25 +102,25 @@ def _of_rates(own: Assumptions, shares: dict[Source, float]) -> Iterator[Assumpt
     )
     span = f"{figure(table.low)} to {figure(table.high)} ×"
     yield Assumption(
-        *("kind of view", topic, "Views of a kind, against the drawn one", "1 ×", "1 ×", span),
-        f"kinds are drawn scenes; a still of the view leaves {_percent(table.still_leaves)} of it, a clip nothing",
+        *("kind of view", topic, "Views of one kind, compared with the drawn scene", "1 ×", "1 ×", span),
+        f"kinds are drawn scenes; a still of the real view leaves {_percent(table.still_leaves)} of this spread, a clip none",
         shares.get("kind of view"),
     )
     yield Assumption(
-        *("model", topic, "The model of rates itself", "1 ×", "1 ×"),
+        *("model", topic, "The bit-rate model itself", "1 ×", "1 ×"),
         f"{figure(fits['h264'].low)} to {figure(fits['h264'].high)} ×",
-        "error on encodes of scenes that the fit had not seen, H.264",
+        "error on scenes that were not used for the fit, H.264",
         shares.get("model"),
     )
     yield Assumption(
         *("read", topic, "Rates measured, entered or set", "1 ×", "1 ×"),
         f"{figure(MEASURED_SPREAD[0])} to {figure(MEASURED_SPREAD[1])} ×",
-        f"a reading is a moment's; entered rates count {figure(table.low)} to {figure(table.high)} ×, CBR is what is set",
+        f"a reading is one moment; entered rates count {figure(table.low)} to {figure(table.high)} ×, CBR is exact",
         shares.get("read"),
     )
     yield Assumption(
-        *("shared", topic, "What estimates of a codec share", _percent(table.shared_share)),
-        *(_percent(table.shared_share), "", "of their variance: the same encoder and filter stand behind all of them"),
+        *("shared", topic, "Error common to all estimates of a codec", _percent(table.shared_share)),
+        *(_percent(table.shared_share), "", "of their variance, because all use the same encoder and filter"),
     )
 
 
@@ -136,30 +136,30 @@ def _of_days(
 ) -> Iterator[Assumption]:
     usual, topic = Activity(), "Days"
     yield Assumption(
-        *("days", topic, "Events of one day, against another"),
+        *("days", topic, "Events, from day to day"),
         *(_percent(own.day_spread), _percent(usual.day_spread), "10 to 60 %"),
-        "counts of people and vehicles; count events for some days to know",
+        "counts of people and vehicles; count events for some days to be sure",
         shares.get("days"),
     )
     yield Assumption(
-        *("motion", topic, "Starts on motion, events and false alarms", "1 ×", "1 ×", "1/3 to 3 ×"),
+        *("motion", topic, "Motion triggers: events and false alarms", "1 ×", "1 ×", "1/3 to 3 ×"),
         false_alarms_source(),
         shares.get("motion"),
     )
     yield Assumption(
-        *("memory", topic, "Events of one day, with the next: correlation"),
+        *("memory", topic, "Events: correlation of a day with the next"),
         *(_percent(own.day_memory), _percent(usual.day_memory), "20 to 70 %"),
         "counts of people and vehicles, days of the week taken out",
     )
     yield Assumption(
         *("dark", topic, "Share of the day that is dark, over the year"),
         *(_percent(rates.dark_share), _percent(Assumptions().dark_share), "41 to 50 %"),
-        "to the end of civil twilight, by latitudes up to 60°; in halls, as long as lamps are off",
+        "to the end of civil twilight, for latitudes up to 60°; indoors, while the lamps are off",
     )
-    where = "unknown: nights of one length" if latitude is None else f"{figure(latitude)}°"
+    where = "unknown: all nights equally long" if latitude is None else f"{figure(latitude)}°"
     yield Assumption(
         *("latitude", topic, "Latitude, for longer nights in winter", where, "the time zone's town", ""),
-        "from the table of time zones, unless it is typed",
+        "from the table of time zones, unless entered",
     )
 
 
@@ -172,35 +172,35 @@ def _of_drives(recorder: Recorder) -> Iterator[Assumption]:
         "published counts of large numbers of drives; more when hot or old",
     )
     yield Assumption(
-        *("unreadable", topic, "Bits read for each that cannot be", bits),
-        *(bits, "10^14 to 10^16", "what makers guarantee at least; see the data sheet"),
+        *("unreadable", topic, "Bits read per unreadable bit", bits),
+        *(bits, "10^14 to 10^16", "the least that makers guarantee; see the data sheet"),
     )
     yield Assumption(
-        *("rebuild", topic, "Speed of a rebuild beside recording", f"{figure(recorder.rebuild_mb_per_s)} MB/s"),
+        *("rebuild", topic, "Rebuild speed while recording", f"{figure(recorder.rebuild_mb_per_s)} MB/s"),
         *(
             f"{figure(usual.rebuild_mb_per_s)} MB/s",
             "30 to 200 MB/s",
-            "half or less of what a drive can; the maker says",
+            "half or less of the drive's speed; ask the maker",
         ),
     )
     yield Assumption(
-        *("rated", topic, "What a drive may be written a year", f"{figure(recorder.drive_rated_tb_per_year)} TB"),
+        *("rated", topic, "Drive workload rating a year", f"{figure(recorder.drive_rated_tb_per_year)} TB"),
         *(f"{figure(usual.drive_rated_tb_per_year)} TB", "55 to 550 TB", "the drive's data sheet"),
     )
     yield Assumption(
-        *("reserve", topic, "Room that the recorder keeps for itself", _percent(recorder.reserve_share)),
-        *(_percent(usual.reserve_share), "2 to 10 %", "system, index, file system; the recorder shows what is left"),
+        *("reserve", topic, "Space that the recorder uses itself", _percent(recorder.reserve_share)),
+        *(_percent(usual.reserve_share), "2 to 10 %", "system, index, file system; the recorder shows the rest"),
     )
 
 
 def _of_power() -> Iterator[Assumption]:
     share, watts, topic = _percent(FEEDING_SHARE), f"{figure(DRIVE_W)} W", "Power"
     yield Assumption(
-        *("feeding", topic, "Efficiency of what feeds PoE ports", share, share, "80 to 95 %"),
+        *("feeding", topic, "Efficiency of PoE supplies", share, share, "80 to 95 %"),
         "power supplies at part load; the switch's data sheet",
     )
     yield Assumption(
-        *("drive-power", topic, "What a drive of a recorder takes", watts, watts, "5 to 9 W"),
+        *("drive-power", topic, "Power draw of a drive", watts, watts, "5 to 9 W"),
         "3.5 inch drives while they write; the data sheet",
     )
     yield Assumption(
@@ -218,5 +218,5 @@ def _of_leases(subnet: SubnetPlan) -> Iterator[Assumption]:
     yield Assumption(
         *(f"new-{subnet.id}", topic, "New devices a month"),
         *(figure(subnet.new_leases_per_month), figure(usual.new_leases_per_month), "0 to 50"),
-        "telephones of visitors; each free address is taken as likely. A server that probes first leases none that answers",
+        "visitors' phones; every free address is equally likely. A server that checks first leases no address that answers",
     )

@@ -62,7 +62,7 @@ def missing(assessment: Assessment, recorder_id: str, found: Collection[str]) ->
     if holding:
         whom = count(len(holding), "camera")
         reasons.append(
-            f"{whom} at a constant bit rate: only the rate itself changes what {'it' if len(holding) == 1 else 'they'} store."
+            f"{whom} at a constant bit rate: only another rate changes what {'it' if len(holding) == 1 else 'they'} store."
         )
     free = [camera for camera in cameras if not holds_its_rate(camera)]
     if free:
@@ -77,8 +77,8 @@ def missing(assessment: Assessment, recorder_id: str, found: Collection[str]) ->
 MISSING = {
     "fps": f"Frame rates are at {FPS_STEPS[-1]:g} fps or lower already.",
     "quality": "Quality is low everywhere.",
-    "key-frame": f"Key frames come every {LONGER_KEY_FRAME_S:g} s or more rarely.",
-    "picture": f"No picture is wider than {LARGEST_WIDTH_PX} px.",
+    "key-frame": f"The key-frame interval is {LONGER_KEY_FRAME_S:g} s or longer already.",
+    "picture": f"No resolution is wider than {LARGEST_WIDTH_PX} px.",
     "post": "Post-recording is under 4 s, or nothing is recorded on motion.",
 }
 """Why a change of settings is not offered."""
@@ -92,21 +92,21 @@ def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, st
     makers: tuple[tuple[str, str, Callable[[Camera], Mapping[str, Any]]], ...] = (
         ("fps", "motion is less smooth", _fewer_frames),
         ("quality", "finer detail is lost first", _one_lower),
-        ("key-frame", "a clip begins up to 4 s late", _rarer_key_frames),
+        ("key-frame", "a clip starts up to 4 s late", _rarer_key_frames),
         ("picture", "fewer pixels on the subject", _smaller_picture),
         ("post", "more fragments of one visit", _shorter_after),
     )
     words = {
         "fps": "Frame rate one step lower",
         "quality": "Quality one step lower",
-        "key-frame": f"Key frames every {LONGER_KEY_FRAME_S:g} s",
-        "picture": f"Pictures at most {LARGEST_WIDTH_PX} px wide",
+        "key-frame": f"Key-frame interval {LONGER_KEY_FRAME_S:g} s",
+        "picture": f"Resolution at most {LARGEST_WIDTH_PX} px wide",
         "post": "Half the post-recording",
     }
     for lever_id, price, change in makers:
         yield from _on_cameras(lever_id, words[lever_id], price, cameras, change)
     if "h265" in recorder.codecs:
-        yield from _on_cameras("codec", "H.265 where it is not", "cameras and viewers must know it", cameras, _h265)
+        yield from _on_cameras("codec", "H.265 everywhere", "cameras and viewers must support it", cameras, _h265)
     figures = assessment.facts.camera_figures
     most = sorted(cameras, key=lambda camera: -figures[camera.id].gb_per_day)[:MOST_OF]
     names = ", ".join(camera.name for camera in most)
@@ -150,7 +150,7 @@ def _drives(recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
     if recorder.drives and larger is not None:
         words = f"Drives of {figure(larger)} TB instead of {figure(recorder.drive_tb)} TB"
         edit = set_fields([recorder.id], f"{words} in {recorder.name}", drive_tb=larger)
-        yield "larger", words, f"{count(recorder.drives, 'drive')}, and what is recorded is lost", edit
+        yield "larger", words, f"{count(recorder.drives, 'drive')}, and existing recordings are lost", edit
 
 
 def _enough(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
@@ -160,7 +160,7 @@ def _enough(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, s
         return
     drives = enough_drives(recorder, keeping.space_gb_for(least) / 1000)
     if drives is not None and drives.words != f"1 more {figure(recorder.drive_tb)} TB drive":
-        price = "drives" if drives.stay else "drives, and what is recorded is lost"
+        price = "drives" if drives.stay else "drives, and existing recordings are lost"
         yield "enough", sentence_case(drives.words), price, drives.edit
 
 

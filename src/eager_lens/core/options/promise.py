@@ -1,4 +1,4 @@
-"""What a recorder can be held to: the chance that so many days are kept all the year round, and what makes it uncertain."""
+"""The promise of a recorder: the probability that a number of days is kept all year, and its causes of uncertainty."""
 
 from __future__ import annotations
 
@@ -21,9 +21,9 @@ LEAST_SHARE, MOST_SHARE = 0.004, 0.996
 """The curve spans the days that are kept in this many years and in that many."""
 
 MOST_REASONS = 12
-ALL_SHARED = "All together: what is assumed of encoders and noise filters"
-MOTION_DIFFERS = "How often motion starts a recording, events and false alarms"
-DAYS_DIFFER = "How much goes on, day by day and in the busy season"
+ALL_SHARED = "All cameras: assumptions about encoders and noise filters"
+MOTION_DIFFERS = "How often motion triggers, events and false alarms"
+DAYS_DIFFER = "Activity from day to day and in the busy season"
 
 
 class SpreadReason(NamedTuple):
@@ -41,7 +41,7 @@ class Promise(NamedTuple):
     Attributes:
         promised_days, mean_days: as everywhere else. longest_days: on the day of the year on which recordings are oldest, in 95
             of 100 years no more than this.
-        curve: pairs of days and the share of years in which the worst day keeps at least so many.
+        curve: pairs of days and the probability that the worst day keeps at least that many.
         reasons: where the uncertainty comes from, most first.
     """
 
@@ -80,7 +80,7 @@ def promise(
 
 
 def share_with(assessment: Assessment, recorder_id: str, days: float) -> float:
-    """The share of years in which so many days are kept all the year round; 1 where nothing fills up."""
+    """Probability (0 to 1) that a number of days is kept all year; 1 if the drives never fill."""
     keeping = assessment.facts.keeping[recorder_id]
     after = assessment.facts.recorders[recorder_id].erase_after_days
     if after is not None and days > after:
@@ -160,7 +160,7 @@ def _reasons(spread: _Spread) -> tuple[SpreadReason, ...]:
             stream.camera.id,
             f"The picture of {stream.camera.name}",
             spread.own(stream) / whole,
-            "measure its rate, or a clip of it" if stream.is_assumed else "measured or set already",
+            "measure its bit rate, or read a clip" if stream.is_assumed else "measured or set already",
         )
         for stream in own[:MOST_REASONS]
     ]
@@ -175,7 +175,7 @@ def _reasons(spread: _Spread) -> tuple[SpreadReason, ...]:
     if spread.motion > 0:
         reasons.append(
             SpreadReason(
-                "motion", MOTION_DIFFERS, spread.motion / whole, "count events, or try the rule and take it over"
+                "motion", MOTION_DIFFERS, spread.motion / whole, "count events, or try the motion rule and apply it"
             )
         )
     reasons.append(SpreadReason("days", DAYS_DIFFER, spread.days / whole, "count events for some days"))

@@ -19,20 +19,20 @@ STAGES_JUDGED: tuple[Stage, ...] = ("wiring", "sizing", "bench")
 
 SCHOOLS: dict[Attachment, tuple[str, str]] = {
     "LAN": (
-        "Every camera can be reached by itself; any make; runs beyond 100 m by a switch half-way.",
+        "Every camera can be reached directly; any make; runs beyond 100 m with a switch half-way.",
         "Streams share the office network, and recording depends on it.",
     ),
     "camera interface": (
-        "Apart from the office, and within reach from the camera interface.",
-        "A second port on the recorder, or a managed switch with a VLAN and someone who knows it.",
+        "Separate from the office network, and reachable from the camera interface.",
+        "Needs a second port on the recorder, or a managed switch with a VLAN and somebody to manage it.",
     ),
     "recorder PoE ports": (
-        "Plug and play for one make; nothing on the office network; works without internet.",
-        "A camera's own page is out of reach, so single faults are harder to find.",
+        "Plug and play for one make; no load on the office network; works without internet.",
+        "A camera's own page cannot be reached, so faults are harder to find.",
     ),
     "bridged PoE ports": (
-        "Powers access points too; cameras answer directly; a second recorder can record the same camera.",
-        "No isolation, addressing by hand; 100 Mb/s a port, and the recorder's incoming limit stays.",
+        "Powers access points too; cameras can be reached directly; a second recorder can record the same camera.",
+        "No isolation, addresses set by hand, 100 Mb/s per port; the recorder's incoming limit stays.",
     ),
 }
 """For each way what speaks for it, and what against."""

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.outgoing.formats.sheets import Sheet, SheetColumn, SheetTable
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.take_over import local_words
@@ -16,14 +15,14 @@ from eager_lens.core.site_check.verdicts import Row, headline, rows_of
 def site_check_sheet(assessment: Assessment, run: CheckRun) -> Sheet:
     """The rows of a run, what differs from the plan first."""
     rows = rows_of(assessment, run)
-    what = t("site_check.stand_ins_on_a_computer_not") if run.here else t("site_check.over_the_network")
-    intro = t("site_check.looked_at", job=local_words(assessment.job, run), what=what, rows=headline(rows, run))
+    what = "stand-ins on a computer, not the real site" if run.here else "over the network"
+    intro = f"Checked {local_words(assessment.job, run)}, {what}. {headline(rows, run)}"
     columns = (
-        SheetColumn(t("site_check.device"), 0.2),
-        SheetColumn(t("site_check.found"), 0.35),
-        SheetColumn(t("site_check.verdict"), 0.45),
+        SheetColumn("Device", 0.2),
+        SheetColumn("Found", 0.35),
+        SheetColumn("Verdict", 0.45),
     )
-    return Sheet(t("site_check.site_check"), intro, (SheetTable(columns, _cells(rows)),))
+    return Sheet("Site check", intro, (SheetTable(columns, _cells(rows)),))
 
 
 def _cells(rows: Sequence[Row]) -> tuple[tuple[str, ...], ...]:

@@ -90,7 +90,7 @@ def plan_all(job: Job) -> Edit:
 
 def _plan_subnet(subnet: SubnetPlan, devices: Sequence[Device], taken: frozenset[int]) -> dict[str, str]:
     plain = room_of(subnet)._replace(taken=taken)
-    # What the router reserves and what the recorder gives is theirs to say: it stays, and nobody else gets it.
+    # Reserved and recorder-assigned addresses stay, and no other device gets them.
     given = {
         device.id: address_number(device.address)
         for device in devices

@@ -27,7 +27,7 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids_after,
 )
-from eager_lens.core.job.wiring import take_socket
+from eager_lens.core.job.wiring import assign_port
 from eager_lens.core.pauses import pause, with_pauses
 from eager_lens.core.plain_text import inside
 from eager_lens.core.planning.plugged import Plugged
@@ -40,8 +40,8 @@ ATTACHMENTS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE 
 ATTACHMENT_WORDS: dict[Attachment, str] = {
     "LAN": "Switches of the main network",
     "camera interface": "Camera interface",
-    "recorder PoE ports": "The recorder's own ports",
-    "bridged PoE ports": "Recorder ports passed through",
+    "recorder PoE ports": "The recorder's PoE ports",
+    "bridged PoE ports": "The recorder's PoE ports, bridged",
 }
 
 UPLINKS = 1
@@ -71,7 +71,7 @@ def attached(job: Job, attachment: Attachment) -> Job:
         RefusedInput: when the job has no camera or no recorder.
     """
     if not job.recorders or not job.cameras:
-        raise RefusedInput("cameras", "there must be a camera and a recorder before their wiring can be laid out")
+        raise RefusedInput("cameras", "add a camera and a recorder first; then their wiring can be planned")
     plan = _Rewiring(job)
     if attachment in ("LAN", "camera interface"):
         plan.onto_switches(off=plan.recorders.keys() | plan.router_ids())
@@ -266,7 +266,7 @@ class _Rewiring:
             other, _ = link.far_end(recorder.id)
             if other not in self.cameras and 0 < (link.a_port if at_a else link.b_port) <= recorder.poe_ports:
                 self.links.take_out(link)
-                port = take_socket(recorder, self.links.free_ports(recorder), wants_power=False)
+                port = assign_port(recorder, self.links.free_ports(recorder), wants_power=False)
                 self.links.put(changed(link, **{"a_port" if at_a else "b_port": port}))
 
     def _ends_at(self, camera: Camera, recorder: Recorder, link: Link | None) -> bool:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from eager_lens.core.job.model import Device, Link, fresh_ids_after
-from eager_lens.core.job.wiring import PortsInUse, free_ports, leave_ports, take_socket, use_ports
+from eager_lens.core.job.wiring import PortsInUse, assign_port, free_ports, leave_ports, use_ports
 
 
 class Plugged:
@@ -52,6 +52,6 @@ class Plugged:
 
     def join(self, a: Device, b: Device, wants_power: bool = False, **fields: Any) -> None:
         """Join two devices, each on its next fitting port; one that has none left gets a link without (0 is no port)."""
-        a_port = take_socket(a, self.free_ports(a), wants_power=False)
-        b_port = take_socket(b, self.free_ports(b), wants_power)
+        a_port = assign_port(a, self.free_ports(a), wants_power=False)
+        b_port = assign_port(b, self.free_ports(b), wants_power)
         self.put(Link(id=next(self._ids), a=a.id, a_port=a_port, b=b.id, b_port=b_port, **fields))

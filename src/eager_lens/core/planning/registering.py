@@ -30,7 +30,7 @@ def fill_the_channels() -> Edit:
 
     Cameras for which no channel is left stay as they are; a finding says so.
     """
-    return Edit("Fill the channels", lambda job: with_parts(job, cameras=_filled(job)))
+    return Edit("Register all cameras", lambda job: with_parts(job, cameras=_filled(job)))
 
 
 def _filled(job: Job) -> tuple[Camera, ...]:
@@ -80,7 +80,7 @@ def register_on(job: Job, camera_ids: Sequence[str], recorder_id: str, add: bool
 
 
 def put_on_channel(job: Job, camera_id: str, recorder_id: str, channel: int) -> Edit:
-    """Put a camera on one channel; whoever holds that channel changes places with it."""
+    """Put a camera on a channel; a camera already there changes places with it."""
     cameras = by_id(job.cameras)
     camera = cameras[camera_id]
     old = next((place for place in camera.registered if place.recorder == recorder_id), None)

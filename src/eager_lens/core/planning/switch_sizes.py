@@ -31,7 +31,7 @@ def feeds(budget_w: float, cameras: Sequence[Camera]) -> bool:
 
 
 def switch_for(cameras: Sequence[Camera], others: int) -> DeviceType | None:
-    """The smallest switch of the reference table for some cameras and so many other devices; None where there is none."""
+    """The smallest switch of the reference table for cameras and other devices; None if there is none."""
     highest = max((camera.poe_class or 0 for camera in cameras), default=0)
     fed = [camera for camera in cameras if camera.poe_class is not None]
 

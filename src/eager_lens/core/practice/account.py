@@ -8,9 +8,7 @@ from random import Random
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.actions import SITE_ACTIONS
-from eager_lens.core.bench.site import Site
-from eager_lens.core.fault_finder.faulty_site import put_these
+from eager_lens.core.fault_finder.faulty_site import inject_faults
 from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.inference import TestAnswer
 from eager_lens.core.fault_finder.on_site import answer_on_site
@@ -19,6 +17,8 @@ from eager_lens.core.fault_finder.symptoms import CAUSES_OF
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.practice.drill import Drill, complaint_now
+from eager_lens.core.simulation.actions import SITE_ACTIONS
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.units import count, figure
 from eager_lens.core.virtual_site.faults import FAULTS
 
@@ -44,7 +44,7 @@ class QuickStep(NamedTuple):
     def line(self) -> str:
         """As it is read."""
         if not self.minutes:
-            return f"So: {self.words}. {self.found}."
+            return f"{self.words}. {self.found}."
         return f"{self.words} – {self.found} ({figure(self.minutes)} min)"
 
 
@@ -77,7 +77,7 @@ class Account(NamedTuple):
     def headline(self) -> str:
         """How it ended, in a sentence."""
         took = f"{count(len(self.tried), 'step')} in {figure(self.minutes)} min"
-        return f"Mended, by {took}" if self.is_mended else f"Not mended yet, after {took}"
+        return f"Repaired, {took}" if self.is_mended else f"Not repaired yet, {took}"
 
 
 def account_of(assessment: Assessment, site: Site, rehearsal: Rehearsal, drill: Drill) -> Account:
@@ -115,7 +115,7 @@ def _quicker(assessment: Assessment, drill: Drill) -> list[QuickStep]:
     left = list(drill.faults)
     steps: list[QuickStep] = []
     while left and isinstance(camera, Camera):
-        put = put_these(assessment, camera, left, Random(str(drill.code)))
+        put = inject_faults(assessment, camera, left, Random(str(drill.code)))
         if put is None:
             break
         search = FaultSearch(job_case(assessment, camera, put.symptom, down=put.down))

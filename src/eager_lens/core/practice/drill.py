@@ -7,9 +7,8 @@ from random import Random
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.fault_finder.faulty_site import put_these
+from eager_lens.core.fault_finder.faulty_site import inject_faults
 from eager_lens.core.fault_finder.for_job import traits_of_fault
 from eager_lens.core.fault_finder.site_view import SiteView, look_again
 from eager_lens.core.fault_finder.symptoms import symptoms_of
@@ -17,6 +16,7 @@ from eager_lens.core.job.model import Camera, Job, changed
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.practice.lessons import Lesson, PracticeCode, all_lessons, code_from, lesson_of
 from eager_lens.core.practice.small_job import small_job
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
 
 MOST_DRAWS = 60
@@ -69,11 +69,11 @@ def drill_of(text: str) -> Drill:
     for _ in range(MOST_DRAWS):
         faults = rng.choice(lesson.faults[code.level])
         camera = rng.choice(job.cameras)
-        put = put_these(assessment, camera, faults, Random(str(code)))
+        put = inject_faults(assessment, camera, faults, Random(str(code)))
         if put is not None and put.symptom != UNTOLD:
             rehearsal = Rehearsal(practice=str(code), now_s=put.at.site.now_s)
             return Drill(code, lesson, changed(job, rehearsal=rehearsal), camera.id, faults, put.symptom)
-    raise RefusedInput("practice", f"{code} draws nothing that would show on its job; take another number")
+    raise RefusedInput("practice", f"{code} has no fault that would show in its job; use another number")
 
 
 def site_of_practice(assessment: Assessment, text: str) -> Site:
@@ -86,12 +86,10 @@ def site_of_practice(assessment: Assessment, text: str) -> Site:
     camera = assessment.facts.by_device_id.get(drill.camera)
     put = None
     if isinstance(camera, Camera):
-        put = put_these(assessment, camera, drill.faults, Random(str(drill.code)))
+        put = inject_faults(assessment, camera, drill.faults, Random(str(drill.code)))
     if put is None:
-        raise RefusedInput(
-            "practice", "the job is not the one of the practice any more; undo the changes, or begin it anew"
-        )
-    put.at.site.tape.clear()
+        raise RefusedInput("practice", "the job is no longer that of the practice; undo the changes, or start it again")
+    put.at.site.log_lines.clear()
     return put.at.site
 
 

@@ -65,7 +65,7 @@ def lesson_of(topic: str) -> Lesson:
         if lesson.id == topic:
             return lesson
     known = ", ".join(lesson.id for lesson in all_lessons().lessons)
-    raise RefusedInput("practice", f"{topic!r} is no topic; there are {known}")
+    raise RefusedInput("practice", f"{topic!r} is not a topic; the topics are {known}")
 
 
 def code_from(text: str) -> PracticeCode:
@@ -77,13 +77,14 @@ def code_from(text: str) -> PracticeCode:
     parts = text.strip().lower().split("-")
     if len(parts) != 3 or not (parts[2].isascii() and parts[2].isdigit()):
         raise RefusedInput(
-            "practice", f"{text.strip()!r} is no code; one looks like night-2-4711: topic, level 1 to 3, number"
+            "practice",
+            f"{text.strip()!r} is not a code; a code is topic, level 1 to 3 and number, such as night-2-4711",
         )
     lesson = lesson_of(parts[0])
     level: Level | None = next((one for one in LEVELS if one == parts[1]), None)
     if level is None:
-        raise RefusedInput("practice", f"{parts[1]!r} is no level; there are 1, 2 and 3")
+        raise RefusedInput("practice", f"{parts[1]!r} is not a level; the levels are 1, 2 and 3")
     seed = int(parts[2][:9])
     if seed > LARGEST_SEED:
-        raise RefusedInput("practice", f"{seed:,} is too large; the number goes up to {LARGEST_SEED:,}")
+        raise RefusedInput("practice", f"{seed:,} is too large; the number may be up to {LARGEST_SEED:,}")
     return PracticeCode(lesson.id, level, seed)

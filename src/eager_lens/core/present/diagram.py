@@ -312,7 +312,7 @@ class _Drawing:
             assert isinstance(router, NetworkDevice) and router.upload_mbps is not None
             used = upload_load_mbps(facts, router) or 0.0
             out = f"{figure(used)} of {figure(router.upload_mbps)} Mb/s"
-            return "Internet", "", out, _bar(used, router.upload_mbps, "of the line outward")
+            return "Internet", "", out, _bar(used, router.upload_mbps, "of the internet upload")
         if draft.kind in ("cameras", "loose"):
             cameras = [facts.find_camera(one) for one in draft.devices]
             title = "Not connected" if draft.kind == "loose" else cameras[0].place or "No place"
@@ -333,13 +333,13 @@ class _Drawing:
         if isinstance(device, Recorder):
             got = facts.recorder_figures[device.id]
             words = f"{got.cameras}/{count(device.channels, 'channel')}"
-            bar = _bar(got.incoming_mbps, device.incoming_limit_mbps, "of what it takes in")
+            bar = _bar(got.incoming_mbps, device.incoming_limit_mbps, "of its incoming limit")
             return device.name, words, f"{figure(got.incoming_mbps)} Mb/s", bar
         supply = facts.topology.supplies.get(device.id)
         if supply is not None and device.budget_w:
-            words = f"{device.poe_ports} powered, {device.ports - device.poe_ports} up"
+            words = f"{device.poe_ports} PoE, {device.ports - device.poe_ports} uplink"
             severity = power_severity(supply.draw_w, device.budget_w)
-            bar = _Bar(supply.draw_w / device.budget_w, "of its power at night", severity)
+            bar = _Bar(supply.draw_w / device.budget_w, "of its PoE budget at night", severity)
             return device.name, words, f"{figure(supply.draw_w)} W", bar
         air_share = facts.topology.air_share.get(device.id)
         if air_share is not None:
@@ -358,7 +358,7 @@ class _Drawing:
         if pool is not None and pool.pool_first:
             return f"leases .{pool.pool_first.rpartition('.')[2]} to .{pool.pool_last.rpartition('.')[2]}"
         if device.viewed_streams and device.upload_mbps is None:
-            return f"shows {count(device.viewed_streams, 'picture')}"
+            return f"views {count(device.viewed_streams, 'stream')}"
         return count(device.ports, "port")
 
     def _load_words(self, cameras: list[Camera]) -> str:

@@ -107,7 +107,7 @@ def _cable(runs: list[_Run], facts: Facts) -> list[Part]:
         found.append(Part("Cable", f"Supply wire, pair of {figure(area_mm2)} mm²", bought, "m"))
     unknown = sum(run.length_m is None for run in runs)
     if unknown:
-        found.append(Part("Cable", "Runs without a length", unknown, "runs", "not in the metres above: measure them"))
+        found.append(Part("Cable", "Runs without a length", unknown, "runs", "not counted above; measure them"))
     return found
 
 
@@ -115,14 +115,14 @@ def _ends(runs: list[_Run]) -> list[Part]:
     copper, fibre = sum(run.copper for run in runs), sum(not run.copper for run in runs)
     outdoor = sum(run.copper and run.outdoor for run in runs)
     found = [
-        Part("Plugs and protection", "Network plug, crimped", PLUGS_A_RUN * copper, "pieces", "two a run"),
-        Part("Plugs and protection", "Fibre slot-in and patch lead", 2 * fibre, "pieces", "two a run"),
+        Part("Plugs and protection", "Network plug, crimped", PLUGS_A_RUN * copper, "pieces", "two per run"),
+        Part("Plugs and protection", "SFP module and fibre patch lead", 2 * fibre, "pieces", "two per run"),
         Part(
             "Plugs and protection",
-            "Surge part, network",
+            "Surge protector, network",
             SURGE_PARTS_A_RUN * outdoor,
             "pieces",
-            "one at each end of a run outdoors; fitted and earthed by licensed people",
+            "one at each end of an outdoor run; fitted and earthed by a licensed electrician",
         ),
     ]
     return [part for part in found if part.quantity]
@@ -180,7 +180,7 @@ def _cameras(facts: Facts) -> list[Part]:
 
 
 def _camera_words(camera: Camera) -> str:
-    return f"{camera.make or 'Camera'}, {camera.width_px}×{camera.height_px} px"
+    return f"{camera.make or 'Camera'}, {camera.width_px} × {camera.height_px} px"
 
 
 def _spares(facts: Facts) -> list[Part]:

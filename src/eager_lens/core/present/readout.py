@@ -46,7 +46,7 @@ def _worst(assessment: Assessment, subject: str, which: Readout) -> Severity | N
 
 
 def _days(assessment: Assessment) -> Reading:
-    facts, rest = assessment.facts, f"of {figure(assessment.job.retention.least_days)} asked"
+    facts, rest = assessment.facts, f"of {figure(assessment.job.retention.least_days)} required"
     recorder = tightest_recorder(facts)
     if recorder is None:
         words = "no recorder" if assessment.whole.keeps == "no recorder" else "nothing recorded"
@@ -75,7 +75,7 @@ def _incoming(assessment: Assessment) -> Reading:
 def _power(assessment: Assessment) -> Reading:
     supplier = fullest_supplier(assessment.facts)
     if supplier is None:
-        return Reading("Power at night", "–", "nothing fed yet", None, None)
+        return Reading("Power at night", "–", "nothing powered yet", None, None)
     severity = _worst(assessment, supplier.id, "power")
     kind: FigureKind = "unit" if supplier.is_unit else "power"
     rest, ref = f"of {figure(supplier.budget_w)} W", FigureRef(kind, supplier.id)
@@ -92,7 +92,7 @@ def _channels(assessment: Assessment) -> Reading:
 def _addresses(assessment: Assessment) -> Reading:
     faults = address_faults(assessment)
     without = len(assessment.facts.without_address)
-    rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} not given" if without else "")
+    rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} missing" if without else "")
     severity = Severity.FAULT if faults else assessment.facts.when_missing(Severity.WARNING) if without else None
     return Reading("Addresses", str(faults), rest, severity, FigureRef("addresses"))
 

@@ -42,7 +42,7 @@ def wiring(assessment: Assessment) -> Verdict:
     job = assessment.job
     if not assessment.facts.devices:
         return Verdict(
-            "Nothing is listed yet", "Import a camera list, paste one from a spreadsheet, or type cameras in."
+            "Nothing is listed yet", "Import a camera list, paste one from a spreadsheet, or type in cameras."
         )
     places = {device.place for device in assessment.facts.devices if device.place}
     listed = f"{count(len(job.cameras), 'camera')} on {count(len(job.recorders), 'recorder')}"
@@ -58,17 +58,20 @@ def wiring(assessment: Assessment) -> Verdict:
         # It turns cameras off by itself, more of them than any single run.
         sentence = over[0].title
     elif failing:
-        sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
+        sentence = (
+            f"{count(len(failing), 'cable run')} too long or too thin for "
+            f"{'its camera' if len(failing) == 1 else 'their cameras'}"
+        )
     elif job.links and loose:
         sentence = f"{loose} of {count(len(job.cameras), 'camera')} are not connected yet"
     elif unfed := sum(len(finding.subjects) for finding in assessment.findings if finding.kind == UNFED):
-        sentence = f"Nothing feeds {unfed} of {count(len(job.cameras), 'camera')} yet"
+        sentence = f"{unfed} of {count(len(job.cameras), 'camera')} have no power source yet"
     elif job.links:
-        sentence, is_good = f"Everything is fed, and every link carries its load: {listed}", True
+        sentence, is_good = f"Every device has power, and every link carries its load: {listed}", True
     elif job.cameras and not job.recorders:
         sentence = f"{count(len(job.cameras), 'camera')} and no recorder yet"
     elif job.cameras and known == len(job.cameras):
-        sentence, is_good = f"Every run reaches and feeds its camera: {listed}", True
+        sentence, is_good = f"Every cable run reaches its camera with enough voltage: {listed}", True
     else:
         sentence, is_good = listed, True
     roles = Counter(device.role for device in job.network)
@@ -83,24 +86,24 @@ def sizing(assessment: Assessment) -> Verdict:
     job, facts = assessment.job, assessment.facts
     asked = job.retention.least_days
     if not job.cameras:
-        return Verdict("No camera to size yet", "Import, paste or type in cameras; figures follow at once.")
+        return Verdict("No camera to size yet", "Import, paste or type in cameras; the figures follow at once.")
     if not job.recorders:
         return Verdict(
             "Cameras without a recorder keep nothing",
-            f"{figure(assessment.whole.stored_gb_per_day)} GB a day wait for a recorder.",
+            f"They produce {figure(assessment.whole.stored_gb_per_day)} GB a day.",
         )
     rated = [(r, facts.recorder_figures[r.id]) for r in job.recorders]
     bad = [r.name for r, got in rated if got.trouble]
     tightest = tightest_recorder(facts)
     days = facts.recorder_figures[tightest.id].promised_days if tightest else None
     if bad:
-        sentence = f"{names_listed(bad)} {'has' if len(bad) == 1 else 'have'} nowhere to record"
+        sentence = f"{names_listed(bad)} {'has' if len(bad) == 1 else 'have'} no usable storage"
     elif tightest is None or days is None:
         sentence = "Nothing is recorded yet"
     elif not keeps(days, asked):
         sentence = promise_words(tightest.name, days, asked)
     else:
-        sentence = f"The {figure(asked)} days can be promised; {tightest.name} keeps {days_figure(days)}"
+        sentence = f"{figure(asked)} days can be promised; {tightest.name} keeps {days_figure(days)}"
     parts = []
     for recorder, got in rated[:3]:
         words = days_words(got.mean_days, got.keeps)
@@ -119,14 +122,14 @@ def addresses(assessment: Assessment) -> Verdict:
     if not facts.devices:
         sentence = "No device to address yet"
     elif faults:
-        sentence = f"{count(faults, 'address fault')} would stop devices from being found"
+        sentence = f"{count(faults, 'address fault')} would keep devices from being found"
     elif without:
         sentence = f"{count(without, 'device')} still without an address"
     else:
         managed = sum(device.wants_address for device in facts.devices)
-        sentence = f"All {count(managed, 'device')} have an address of their own"
+        sentence = f"All {count(managed, 'device')} have an address"
     is_good = bool(facts.devices) and not faults and not without
-    rooms = [f"{plan.cidr} has {figure(facts.free_hosts[plan.id], 9)} left" for plan in job.subnets[:3]]
+    rooms = [f"{plan.cidr} has {figure(facts.free_hosts[plan.id], 9)} free addresses" for plan in job.subnets[:3]]
     return Verdict(sentence, "; ".join(rooms) + ".", is_good)
 
 
@@ -134,10 +137,10 @@ def bench(assessment: Assessment) -> Verdict:
     """The verdict of the bench."""
     facts, job = assessment.facts, assessment.job
     if not job.recorders:
-        return Verdict("No recorder to register cameras on", "Add a recorder with its channels and its incoming limit.")
+        return Verdict("No recorder to register cameras on", "Add a recorder with its channels and incoming limit.")
     without = len(facts.having(has_no_recorder))
     if without:
-        sentence = f"{without} of {count(len(job.cameras), 'camera')} still without a recorder"
+        sentence = f"{without} of {count(len(job.cameras), 'camera')} have no recorder yet"
     elif job.cameras:
         sentence = f"All {count(len(job.cameras), 'camera')} are registered"
     else:
@@ -156,7 +159,9 @@ def schedule(assessment: Assessment) -> Verdict:
     """The verdict of schedule."""
     facts, job = assessment.facts, assessment.job
     if not job.schedules:
-        return Verdict("No schedule yet, so nothing is recorded", "Add a schedule and paint when cameras record.")
+        return Verdict(
+            "No schedule yet, so nothing is recorded", "Add a schedule, and paint the hours in which cameras record."
+        )
     silent = len(facts.having(is_never_recorded))
     if silent:
         sentence = f"{count(silent, 'camera')} would record nothing"
@@ -166,7 +171,7 @@ def schedule(assessment: Assessment) -> Verdict:
     if not job.cameras:
         sentence = "No camera has a schedule yet"
     mean, stored = assessment.whole.recorded_h_per_day, assessment.whole.stored_gb_per_day
-    facts_line = f"{figure(mean)} h recorded a day at a camera on average; {figure(stored)} GB a day in all."
+    facts_line = f"A camera records {figure(mean)} h a day on average; all together store {figure(stored)} GB a day."
     return Verdict(sentence, facts_line, bool(job.cameras) and not silent)
 
 
@@ -178,9 +183,9 @@ def motion(assessment: Assessment) -> Verdict:
         return Verdict("No camera records on motion", "Paint motion hours on the Schedule page to use it.")
     watched = sum(figures.motion_h_per_day for figures in moving)
     kept = sum(figures.motion_h_per_day * figures.motion_share for figures in moving)
-    sentence = f"Recording on motion leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
+    sentence = f"Motion recording skips {figure(100 * (1 - kept / watched), 2)} % of its hours"
     saved = sum(disk_space_gb(figures.rate_mbps, figures.left_out_h_per_day, 1) for figures in moving)
-    facts_line = f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
+    facts_line = f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than continuous recording."
     return Verdict(sentence, facts_line, is_good=True)
 
 
@@ -190,7 +195,7 @@ def proof(assessment: Assessment) -> Verdict:
     failed = len(failed_tests(assessment.facts))
     still_open = sum(snag.state == "open" for snag in assessment.job.snags)
     if not total:
-        return Verdict("Nothing to prove yet", "Acceptance tests appear here for each device of the job.")
+        return Verdict("Nothing to test yet", "Acceptance tests appear here for each device of the job.")
     if failed:
         sentence = f"{count(failed, 'test')} failed, {done} of {total} passed"
     elif done == total:
@@ -198,23 +203,23 @@ def proof(assessment: Assessment) -> Verdict:
     else:
         sentence = f"{done} of {total} acceptance tests passed"
     snags = f"{count(still_open, 'snag is', 'snags are')} open. " if still_open else ""
-    return Verdict(sentence, f"{snags}Made on site after mounting, each with who, when and the value seen.")
+    return Verdict(sentence, f"{snags}Test on site after mounting; each result keeps name, time and measured value.")
 
 
 def handover(assessment: Assessment) -> Verdict:
     """The verdict of the handover."""
     if not assessment.job.cameras:
-        return Verdict("Nothing to hand over yet", "The sheets fill themselves from the other pages.")
+        return Verdict("Nothing to hand over yet", "The papers are filled from the other pages.")
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
     warnings = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
     left = sum(finding.severity is Severity.TODO for finding in assessment.findings)
     done, tests = progress(assessment.facts)
     if faults or warnings:
-        sentence = f"The sheets would show {count(faults, 'fault')} and {count(warnings, 'warning')}"
+        sentence = f"The papers would show {count(faults, 'fault')} and {count(warnings, 'warning')}"
     elif left:
-        sentence = f"{count(left, 'thing is', 'things are')} still to be planned"
+        sentence = f"{count(left, 'to-do')} left in the plan"
     elif done < tests:
-        sentence = f"The plan is complete; {tests - done} of {count(tests, 'test')} are still to be made"
+        sentence = f"The plan is complete; {tests - done} of {count(tests, 'test')} still to be done"
     else:
-        sentence = "The sheets are ready to hand over"
-    return Verdict(sentence, "What is still open stands on a sheet of its own, with what to do about it.")
+        sentence = "The papers are ready to hand over"
+    return Verdict(sentence, "Open points are on a separate sheet, each with what to do about it.")

@@ -15,7 +15,7 @@ CLOSED = ("closed", "shut", "holiday", "holidays", "closure")
 WANTED = "wanted is as “closed on 25 December”, “open 10-16 on 24 December”, “Fair 1 June to 20 June”"
 
 
-class SaidException(NamedTuple):
+class ParsedException(NamedTuple):
     """What was said.
 
     Attributes:
@@ -32,7 +32,7 @@ class SaidException(NamedTuple):
     hours: tuple[int, int] | None
 
 
-def exception_from(text: str, year: int) -> SaidException:
+def exception_from(text: str, year: int) -> ParsedException:
     """Read an exception in words; ``year`` stands for dates that come every year.
 
     Raises:
@@ -54,7 +54,7 @@ def exception_from(text: str, year: int) -> SaidException:
     name = sentence_case(about).strip() or "Exception"
     if kind in (*CLOSED, "open"):
         name = f"{name} on {when.strip()}" if len(ends) == 1 else f"{name}, {when.strip()}"
-    return SaidException(name[:200], first, last, one_yearly, kind in CLOSED, span)
+    return ParsedException(name[:200], first, last, one_yearly, kind in CLOSED, span)
 
 
 def _apart(words: str) -> tuple[str, str]:

@@ -10,9 +10,9 @@ from typing import Literal, NamedTuple, get_args
 RuleClass = Literal["untuned", "tuned", "detection"]
 RULE_CLASSES: tuple[RuleClass, ...] = get_args(RuleClass)
 RULE_CLASS_WORDS: dict[RuleClass, str] = {
-    "untuned": "pixel motion as it comes out of the box",
+    "untuned": "pixel motion, default settings",
     "tuned": "pixel motion tuned to the view",
-    "detection": "people and vehicles told apart",
+    "detection": "persons and vehicles only",
 }
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from functools import partial
 
 from eager_lens.core.addressing.ipv4 import subnet_of
-from eager_lens.core.bench.parts import Unit
 from eager_lens.core.job.model import NetworkDevice
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import NO_ADDRESS, Ground, typed
 from eager_lens.core.runbook.step_list import LEAD_S, SET_UP_S, SETTINGS_S, StepList
 from eager_lens.core.runbook.steps import Blocked, Step, StepAction
+from eager_lens.core.simulation.parts import Unit
 
 
 def bridge_steps(ground: Ground, found: StepList, unit: Unit, laptop: str) -> list[str]:
@@ -35,14 +35,14 @@ def _power(ground: Ground, unit: Unit) -> Step:
         phase="bridge",
         device_id=unit.id,
         title=f"Give {unit.name} power" + (f" by {feeder.name}" if feeder else ""),
-        see=f"Its power light; ready after about {unit.profile.start_s:.0f} s",
+        see=f"Power light on; ready after about {unit.profile.start_s:.0f} s",
         hands_s=LEAD_S,
         wait_s=unit.profile.start_s,
         after=tuple(ground.powered_after(unit)),
         actions=(StepAction("power on", feeder.id if feeder else unit.id) if by_lead else StepAction("plug", unit.id),),
         check=partial(checks.runs, unit.id),
         under_way=partial(checks.starts_for, unit.id),
-        caution="The injector's data and power ports must not be confused. Label both ends before they look alike",
+        caution="Do not confuse the injector's data and power ports. Label both bridges before they are mounted",
         takes=ground.shared_address(unit),
     )
 
@@ -56,7 +56,7 @@ def _set_up(ground: Ground, unit: Unit, device: NetworkDevice, after: tuple[str,
         phase="bridge",
         device_id=unit.id,
         title=f"Set {unit.name} up as {end}: password, address, network name and key",
-        see="Search shows it at its planned address",
+        see="A search shows it at its planned address",
         hands_s=SET_UP_S + SETTINGS_S,
         wait_s=5,
         after=after,
@@ -66,7 +66,7 @@ def _set_up(ground: Ground, unit: Unit, device: NetworkDevice, after: tuple[str,
             StepAction("address", unit.id, {"address": address, "gateway": plan.gateway, "password": "own"}),
         ),
         check=partial(checks.has_address, unit.id, device.address),
-        type_in=f"{typed(device.address, plan)}; {end}; network name {name}, its key: capitals count; WPA2 or WPA3",
+        type_in=f"{typed(device.address, plan)}; {end}; network name {name} and its key (case-sensitive); WPA2 or WPA3",
         tools=("laptop",),
         frees=ground.shared_address(unit),
     )

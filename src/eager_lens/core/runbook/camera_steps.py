@@ -6,13 +6,13 @@ from functools import partial
 
 from eager_lens.core.addressing.ipv4 import address_text, subnet_of
 from eager_lens.core.assess.figures.stream_words import cap_words_of, stream_words
-from eager_lens.core.bench.channels import not_taken, same_maker
-from eager_lens.core.bench.parts import Unit
 from eager_lens.core.job.model import Camera
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import Ground, typed
 from eager_lens.core.runbook.step_list import PLUG_S, REGISTER_S, SET_UP_S, SETTINGS_S, SETTLES_S, UPDATE_S, StepList
 from eager_lens.core.runbook.steps import Blocked, Step, StepAction
+from eager_lens.core.simulation.channels import not_taken, same_maker
+from eager_lens.core.simulation.parts import Unit
 
 
 def taken_by_its_port(unit: Unit, recorder: Unit) -> Step:
@@ -21,8 +21,8 @@ def taken_by_its_port(unit: Unit, recorder: Unit) -> Step:
         key=f"{unit.id}/plug",
         phase="camera",
         device_id=unit.id,
-        title=f"Plug {unit.name} into {recorder.name}, and let the recorder take it",
-        see=f"Its picture on a channel of {recorder.name} by itself",
+        title=f"Connect {unit.name} to {recorder.name}, and let the recorder add it",
+        see=f"Its picture appears on a channel of {recorder.name} by itself",
         hands_s=PLUG_S,
         wait_s=unit.profile.start_s + 2 * SETTLES_S,
         after=(f"{recorder.id}/set-up",),
@@ -70,7 +70,7 @@ def _plug(ground: Ground, unit: Unit, after: tuple[str, ...]) -> Step:
         key=f"{unit.id}/plug",
         phase="camera",
         device_id=unit.id,
-        title=f"Plug {unit.name}" + (f" into {ends}" if ends else "") + (" and give it power" if by_lead else ""),
+        title=f"Connect {unit.name}" + (f" into {ends}" if ends else "") + (" and give it power" if by_lead else ""),
         see=f"Its lights; in the search list as …{unit.last_four} after about {unit.profile.start_s:.0f} s",
         hands_s=PLUG_S,
         wait_s=unit.profile.start_s,
@@ -78,7 +78,7 @@ def _plug(ground: Ground, unit: Unit, after: tuple[str, ...]) -> Step:
         actions=tuple(actions),
         check=partial(checks.runs, unit.id),
         under_way=partial(checks.starts_for, unit.id),
-        caution=f"No other with {own} out of the box may have power now" if shared else "",
+        caution=f"No other device with the default address {own} may have power now" if shared else "",
         takes=shared,
     )
 
@@ -89,14 +89,14 @@ def _set_up(ground: Ground, unit: Unit, camera: Camera, plugged: str) -> Step:
     to_type, after = typed(camera.address, plan), [plugged]
     router = next((one for one in ground.reserving() if ground.is_reserved_by(camera, one)), None)
     if router is not None:
-        address, to_type = {"way": "lease"}, f"let it lease; the router gives it {camera.address}"
+        address, to_type = {"way": "lease"}, f"set it to DHCP; the router assigns {camera.address}"
         after.append(f"{router.id}/reserve")
     return Step(
         key=f"{unit.id}/set-up",
         phase="camera",
         device_id=unit.id,
         title=f"Set {camera.name} up and give it {camera.address}",
-        see=f"The search shows …{unit.last_four} at {camera.address}; write the address on its label",
+        see=f"A search shows …{unit.last_four} at {camera.address}; write the address on its label",
         hands_s=SET_UP_S,
         wait_s=5,
         after=tuple(after),
@@ -107,7 +107,7 @@ def _set_up(ground: Ground, unit: Unit, camera: Camera, plugged: str) -> Step:
         check=partial(checks.has_address, unit.id, camera.address),
         under_way=partial(checks.asks_lease_for, unit.id),
         type_in=f"find …{unit.last_four}; new password; zone {zone}; {to_type}",
-        caution="The default password never stays",
+        caution="Never keep the default password",
         tools=("laptop",),
         frees=ground.shared_address(unit),
     )
@@ -118,15 +118,15 @@ def _update(unit: Unit, camera: Camera, set_up: str) -> Step:
         key=f"{unit.id}/update",
         phase="camera",
         device_id=unit.id,
-        title=f"Begin the update of {camera.name} to {unit.profile.firmware_now}",
-        see="It restarts by itself; the search shows the new firmware",
+        title=f"Update {camera.name} to firmware {unit.profile.firmware_now}",
+        see="It restarts by itself; a search shows the new firmware",
         hands_s=UPDATE_S,
         wait_s=unit.profile.update_s + unit.profile.start_s,
         after=(set_up,),
         actions=(StepAction("update", unit.id, {"password": "own"}),),
         check=partial(checks.is_updated, unit.id),
         under_way=partial(checks.starts_for, unit.id),
-        caution="Keep its power on until it is through",
+        caution="Keep its power on until the update has finished",
         tools=("laptop",),
     )
 
@@ -137,11 +137,11 @@ def _hearing(ground: Ground, found: StepList, unit: Unit, camera: Camera) -> lis
         (place.channel, ground.units[place.recorder]) for place in camera.registered if place.recorder in ground.units
     ]
     if not placed:
-        why = "no recorder is planned for it; it comes up, and nothing records it"
+        why = "no recorder is planned for it, so nothing records it"
         found.blocked.append(Blocked(unit.id, why, "bench"))
     hearing = [one for one in placed if ground.is_heard(unit, one[1])]
     for _, recorder in (one for one in placed if one not in hearing):
-        found.blocked.append(Blocked(unit.id, f"nothing joins its network with that of {recorder.name}", "wiring"))
+        found.blocked.append(Blocked(unit.id, f"no link joins its network with that of {recorder.name}", "wiring"))
     return hearing
 
 
@@ -158,9 +158,9 @@ def _settings(ground: Ground, unit: Unit, camera: Camera, hearing: list[Unit], a
         key=f"{unit.id}/settings",
         phase="camera",
         device_id=unit.id,
-        title=f"On the page of {camera.name}: stream, time server"
-        + ("" if by_own_protocol else ", open protocol on with a user of its own"),
-        see="Its clock agrees with the recorder's; its page shows the bit rate under its maximum"
+        title=f"On the page of {camera.name}: stream and time server"
+        + ("" if by_own_protocol else ", open protocol on, with its own user"),
+        see="Its clock agrees with the recorder's; its bit rate is below the maximum"
         if cap_words_of(camera)
         else "Its clock agrees with the recorder's",
         hands_s=SETTINGS_S,

@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
-from eager_lens.core.bench.clocks import shown_apart_s
-from eager_lens.core.bench.parts import NEVER_ASKED, NOT_ASKED
-from eager_lens.core.bench.site import ROUND_S, Site
+from eager_lens.core.simulation.clocks import shown_apart_s
+from eager_lens.core.simulation.parts import NEVER_ASKED, NOT_ASKED
+from eager_lens.core.simulation.site import ROUND_S, Site
 
 Check = Callable[[Site], str]
 
@@ -60,7 +60,7 @@ def reserves(router_id: str, hardware: tuple[str, ...], site: Site) -> str:
     """The router reserves an address for each of these MAC addresses."""
     reserved = site.servers[router_id].reserved
     missing = [one for one in hardware if one not in reserved]
-    return f"{site.units[router_id].name} reserves nothing for {missing[0]}" if missing else ""
+    return f"{site.units[router_id].name} has no reservation for {missing[0]}" if missing else ""
 
 
 def is_updated(unit_id: str, site: Site) -> str:

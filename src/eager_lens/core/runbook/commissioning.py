@@ -10,9 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.channels import same_maker
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.segments import CAMERAS, Segment
 from eager_lens.core.job.model import Camera
 from eager_lens.core.runbook.bridge_steps import bridge_steps
 from eager_lens.core.runbook.camera_steps import camera_steps, taken_by_its_port
@@ -20,6 +17,9 @@ from eager_lens.core.runbook.ground import Ground
 from eager_lens.core.runbook.network_steps import begin, laptop_in_place
 from eager_lens.core.runbook.step_list import StepList
 from eager_lens.core.runbook.steps import Blocked, Commissioning
+from eager_lens.core.simulation.channels import same_maker
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.segments import CAMERAS, Segment
 
 
 def commissioning(assessment: Assessment, step: Callable[[float], None] = lambda share: None) -> Commissioning:
@@ -50,14 +50,14 @@ def _island(ground: Ground, found: StepList, segment: Segment, before: tuple[str
         return before
     in_place = laptop_in_place(ground, segment, members, (*bridges, *by_hand), before)
     if in_place is None:
-        why = "nothing in its network has a port for the laptop"
+        why = "no device in its network has a port for the laptop"
         found.blocked += [Blocked(unit.id, why, "wiring") for unit in (*bridges, *by_hand)]
         return before
     laptop = found.add(in_place)
     used = [key for unit in bridges for key in bridge_steps(ground, found, unit, laptop)]
     serves = ground.serves(segment)
     for unit in by_hand:
-        # What asks for a lease first waits for the bridge to whoever gives one.
+        # A device that asks for a lease waits for the bridge to its DHCP server.
         joined = found.bridge_keys if unit.sides[0].assignment == "lease" and not serves else []
         used += camera_steps(ground, found, unit, (laptop, *joined))
     return (laptop, *used)

@@ -7,13 +7,13 @@ from collections.abc import Callable, Iterable, Iterator
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures.facts import Facts
-from eager_lens.core.bench.build import site_of
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.segments import CAMERAS, Segment, segments
 from eager_lens.core.job.model import Device, Job, Recorder, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.planning.addressing import free_from_end
 from eager_lens.core.runbook.looked_at import all_lit, associate, dark_when_all_is_in
+from eager_lens.core.simulation.build import site_of
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.segments import CAMERAS, Segment, segments
 
 NO_ADDRESS = "no address is planned for it; plan addresses first"
 
@@ -93,7 +93,7 @@ class Ground:
         if plan is None or not camera.address:
             return NO_ADDRESS
         if not subnet_of(plan.cidr).is_host(address_number(camera.address)):
-            return f"its planned address {camera.address} is outside {plan.cidr}: the recorder would not reach it"
+            return f"its planned address {camera.address} is outside {plan.cidr}, where the recorder cannot reach it"
         first = self._first_with[camera.address]
         if first.id != camera.id:
             return f"its planned address {camera.address} is that of {first.name} too"

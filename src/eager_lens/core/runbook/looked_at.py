@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.build import LAPTOP, site_of
-from eager_lens.core.bench.site import Site
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.simulation.build import LAPTOP, site_of
+from eager_lens.core.simulation.site import Site
 
 
 def dark_when_all_is_in(assessment: Assessment) -> dict[str, str]:

@@ -132,7 +132,7 @@ def list_from_text(text: str) -> tuple[MountingStep, ...]:
     ids = [step.id for step in found.steps]
     twin = next((one for one in ids if ids.count(one) > 1), None) if len(ids) <= 500 else ids[0]
     if len(ids) > 500:
-        raise RefusedInput("steps", f"{len(ids):,} were given; 500 are allowed")
+        raise RefusedInput("steps", f"{len(ids):,} were given; at most 500 are allowed")
     if twin is not None:
         raise RefusedInput("steps", f"the id {twin!r} is used more than once")
     return found.steps

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from functools import partial
 
-from eager_lens.core.bench.build import LAPTOP
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.segments import CAMERAS, Segment
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import NO_ADDRESS, Ground, typed
 from eager_lens.core.runbook.step_list import LAPTOP_S, LEAD_S, RECORDER_S, RESERVE_S, StepList
 from eager_lens.core.runbook.steps import Blocked, Step, StepAction
+from eager_lens.core.simulation.build import LAPTOP
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.segments import CAMERAS, Segment
 from eager_lens.core.units import count
 
 
@@ -28,14 +28,14 @@ def powered_network(ground: Ground) -> Iterator[Step]:
             key=f"{unit.id}/power",
             phase="network",
             device_id=unit.id,
-            title=f"Put the lead of {unit.name} in",
-            see=f"Its power light; ready after about {unit.profile.start_s:.0f} s",
+            title=f"Connect the mains lead of {unit.name}",
+            see=f"Power light on; ready after about {unit.profile.start_s:.0f} s",
             hands_s=LEAD_S,
             wait_s=unit.profile.start_s,
             actions=(StepAction("power on", unit.id),),
             check=partial(checks.runs, unit.id),
             under_way=partial(checks.starts_for, unit.id),
-            caution="Mains wiring and earthing belong to licensed people" if unit.role == "recorder" else "",
+            caution="Mains wiring and earthing belong to a licensed electrician" if unit.role == "recorder" else "",
         )
 
 
@@ -58,7 +58,8 @@ def reservations(ground: Ground) -> Iterator[Step]:
             ),
             check=partial(checks.reserves, unit.id, tuple(one.mac_address for one in lines)),
             type_in=shown + (f" and {len(lines) - 4} more" if len(lines) > 4 else ""),
-            caution="They are gone when the router is reset or replaced: keep its settings with the handover",
+            caution="They are lost when the router is reset or replaced, so keep a backup of its settings with the handover "
+            "papers",
         )
 
 
@@ -72,14 +73,14 @@ def recorder_set_up(ground: Ground, recorder: Recorder) -> Step:
         phase="recorder",
         device_id=recorder.id,
         title=f"First-use set-up of {recorder.name}, on its own monitor",
-        see="Its live view, empty; its clock is right",
+        see="Its live view, still empty; its clock is right",
         hands_s=RECORDER_S,
         wait_s=0,
         after=(f"{recorder.id}/power",),
         actions=(StepAction("set up", recorder.id, {"new": "own", "zone": zone}),),
         check=partial(checks.is_set_up, recorder.id),
         type_in=f"{address}; time zone {zone}{server}; new password; recovery contact",
-        caution="A recovery contact left out means a full reset when the password is forgotten",
+        caution="Without a recovery contact a forgotten password means a factory reset",
         tools=(f"{recorder.id} monitor",),
     )
 
@@ -110,8 +111,8 @@ def laptop_in_place(
         key=f"laptop/{host.id}{side}",
         phase="laptop",
         device_id=host.id,
-        title=f"Plug the laptop into {host.name}, with an address in every subnet to reach",
-        see="The link light at its port; the recorder, where there is one, answers a ping",
+        title=f"Connect the laptop to {host.name}, with an address in every subnet to reach",
+        see="Link light on; the recorder, if there is one, answers a ping",
         hands_s=LAPTOP_S,
         wait_s=5,
         after=(*before, *ground.powered_after(host)),

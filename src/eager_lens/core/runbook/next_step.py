@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from eager_lens.core.bench.site import Site
 from eager_lens.core.runbook.steps import Step
 from eager_lens.core.runbook.timing import Placed
+from eager_lens.core.simulation.site import Site
 
 
 class NextStep(NamedTuple):

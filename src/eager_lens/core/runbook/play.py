@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Generator, Sequence
 from typing import NamedTuple
 
-from eager_lens.core.bench.actions import do
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import SiteAction
 from eager_lens.core.progress import finished
 from eager_lens.core.runbook.timing import Placed
+from eager_lens.core.simulation.actions import do
+from eager_lens.core.simulation.site import Site
 
 LONGEST_S = 900.0
 """A step that is not done so long after its time has failed."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
-from eager_lens.core.bench.site import NotOnSite, Site
+from eager_lens.core.simulation.site import NotOnSite, Site
 
 Phase = Literal["network", "recorder", "laptop", "bridge", "camera"]
 

@@ -81,8 +81,8 @@ def compared(job: Job, answers: Iterable[ScanAnswer]) -> list[Found]:
     if heard and not any(one.device for one in matches) and not any(seen.address in holders for seen in heard):
         raise RefusedInput(
             "scan list",
-            f"none of {count(len(heard), 'answer')} belongs to this job, by MAC address, serial or address: "
-            "is it the list of another site?",
+            f"none of {count(len(heard), 'answer')} matches this job by MAC address, serial or IP address. Is this the list of "
+            "another site?",
         )
     times = Counter(seen.address for seen in heard if seen.address)
     found = []
@@ -147,11 +147,11 @@ def _against(device: Device, seen: ScanAnswer) -> str:
     """What speaks against an answer's being a device."""
     own, serial = device.mac_address, device.serial
     if own and seen.mac_address and seen.mac_address != own:
-        return f"its MAC address is {seen.mac_address}, and {own} is noted"
+        return f"its MAC address is {seen.mac_address}, not {own} as noted"
     if serial and seen.serial and seen.serial.lower() != serial.lower():
-        return f"its serial is {seen.serial}, and {serial} is noted"
+        return f"its serial is {seen.serial}, not {serial} as noted"
     if own and not seen.mac_address and seen.told_mac_address and seen.told_mac_address != own:
-        return f"it says that its MAC address is {seen.told_mac_address}, and {own} is noted"
+        return f"it reports MAC address {seen.told_mac_address}, not {own} as noted"
     return ""
 
 
@@ -170,7 +170,7 @@ def _without_rivals(heard: list[ScanAnswer], matches: list[_Match]) -> list[_Mat
         for at in rivals:
             device = judged[at].device
             if device is not None and not (device.mac_address and heard[at].mac_address == device.mac_address):
-                judged[at] = _Match(device, "more than one address answers with what is noted of it")
+                judged[at] = _Match(device, "more than one address answers with its identity")
     return judged
 
 
@@ -178,39 +178,40 @@ def _judged(job: Job, seen: ScanAnswer, match: _Match, holders: dict[str, Device
     device = match.device
     if times > 1 and seen.address:
         return "shared", (
-            f"{times} devices answer on {seen.address}: pictures come and go. Unplug all but one, give each an address of its "
-            "own, then plug the next in."
+            f"{times} devices answer at {seen.address}, so pictures come and go. Unplug all but one, change its address, then "
+            "plug in the next."
         )
     if device is not None and match.against:
         return "contradicted", (
-            f"Another device claims to be {device.name}: {match.against}. Read the labels; nothing was sent to it that needs "
-            "a password."
+            f"Another device claims to be {device.name}: {match.against}. Read the labels. No password was sent to it."
         )
     if device is None:
         holder = holders.get(seen.address)
         if holder is None:
             return "stranger", "Not in the job: an office device, or a camera that is not listed yet."
         return "another device", (
-            f"Another device answers on {holder.name}'s address: {_against(holder, seen)}. Find it by its MAC address, or plan "
-            "another address."
+            f"Another device answers at the address of {holder.name}: {_against(holder, seen)}. Find it by its MAC address, or "
+            "plan a new address."
         )
     if not device.address or not seen.address:
-        return "as planned", "Heard; take it over to note what its label says."
+        return "as planned", "Found; take it over to note its serial and MAC address."
     if device.address == seen.address:
         if is_recognised(device, seen):
             return "as planned", "At its planned address."
         if device.mac_address and not seen.mac_address:
             return (
                 "by address alone",
-                "Its planned address answers; its MAC address was not compared, since none was seen.",
+                "Its planned address answers; no MAC address was seen to compare.",
             )
-        return "by address alone", "Its planned address answers; read the last four on the label before taking it over."
-    words = f"Planned at {device.address}. Give it that, or take what was found into the plan."
+        return "by address alone", (
+            "Its planned address answers; compare the last four digits on the label before you take it over."
+        )
+    words = f"Planned at {device.address}. Set that address, or take over the one that was found."
     subnet = next((plan for plan in job.subnets if plan.id == device.subnet), None)
     if subnet is not None and address_number(seen.address) not in room_of(subnet).subnet:
         words = (
-            f"Alive, but in another subnet than {subnet.cidr}: nothing there reaches it. Change its address to {device.address} "
-            "first, with a laptop in its own subnet."
+            f"It answers outside {subnet.cidr}, where the recorder cannot reach it. Change its address to {device.address} "
+            "first, from a laptop in its present subnet."
         )
     return "elsewhere", words
 
@@ -248,5 +249,5 @@ def take_over(found: Iterable[Found]) -> Edit:
     """
     values = changes_of(found)
     if not values:
-        raise RefusedInput("scan list", "nothing new to take over: what was heard is in the job already")
-    return set_each(f"Take {count(len(values), 'device')} over as found", values)
+        raise RefusedInput("scan list", "nothing new to take over: everything found is already in the job")
+    return set_each(f"Take over {count(len(values), 'device')} as found", values)

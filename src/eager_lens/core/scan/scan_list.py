@@ -114,7 +114,7 @@ GROUP: Reason = "a group address, not a device"
 OWN: Reason = "the computer that searched"
 COMMENT: Reason = "a comment"
 IPV6: Reason = "an IPv6 address; the plan's addresses are of IPv4"
-NEITHER: Reason = "neither an IPv4 address nor a MAC address is in it"
+NEITHER: Reason = "no IPv4 address and no MAC address in it"
 
 
 class ScanList(NamedTuple):
@@ -174,14 +174,14 @@ def scan_list(table: RawTable) -> ScanList:
             found.append(NOTHING if line.why_not else line.answer)
     answers = tuple(_by_host(one for one in found if one is not NOTHING))
     problems = tuple(
-        f"{count(len(rows), 'row')} passed over ({'first ' if len(rows) > 1 else ''}row {rows[0]}): {why}"
+        f"{count(len(rows), 'row')} skipped ({'first ' if len(rows) > 1 else ''}row {rows[0]}): {why}"
         for why, rows in passed.items()
     )
     if not answers:
         nothing = "; ".join(problems)
         raise RefusedInput(
             "scan list",
-            f"no answer found in {count(len(table.rows), 'row')}: wanted are lines with an IPv4 address, a MAC address, or both"
+            f"no answer found in {count(len(table.rows), 'row')}: lines need an IPv4 address, a MAC address, or both"
             + (f". {nothing}" if nothing else ""),
         )
     return ScanList(answers, problems, any(one.mac_address for one in answers))

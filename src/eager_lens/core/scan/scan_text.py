@@ -85,11 +85,11 @@ def _text(value: Any) -> str:
 def _hosts_of_xml(text: str, name: str) -> Iterator[tuple[str, ...]]:
     """The hosts of a port scanner's report: ``host`` elements with ``address`` elements of type ``ipv4`` and ``mac``."""
     if "<!ENTITY" in text.upper():
-        raise DamagedFile(f"{name} is XML with entities of its own, which no scan report has.")
+        raise DamagedFile(f"{name} is XML that defines entities, which no scan report does.")
     try:
         root = ElementTree.fromstring(text)
     except ElementTree.ParseError as error:
-        raise DamagedFile(f"{name} looks like XML and cannot be read as such: {error}.") from None
+        raise DamagedFile(f"{name} looks like XML but cannot be read: {error}.") from None
     for host in root.iter("host"):
         kinds = {one.get("addrtype", "ipv4"): one.get("addr", "") for one in host.iter("address")}
         status, named = host.find("status"), next(host.iter("hostname"), None)

@@ -20,7 +20,7 @@ MOST_STRANGERS = 3000
 
 def _moment(text: str) -> str:
     if not FIRST_YEAR <= datetime.strptime(text, UTC_FORM).year <= LAST_YEAR:
-        raise ValueError(f"{text} was given; a year from {FIRST_YEAR} to {LAST_YEAR} is wanted")
+        raise ValueError(f"{text} was given; use a year from {FIRST_YEAR} to {LAST_YEAR}")
     return text
 
 
@@ -28,7 +28,7 @@ def _with_prefix(text: str) -> str:
     address, slash, prefix = text.partition("/")
     address_number(address)
     if not (slash and prefix.isascii() and prefix.isdigit() and len(prefix) < 3 and int(prefix) <= 32):
-        raise ValueError("an address and the size of its subnet are wanted, as 172.22.40.9/24")
+        raise ValueError("enter an address with its prefix length, such as 172.22.40.9/24")
     return text
 
 

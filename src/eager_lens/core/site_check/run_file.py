@@ -57,7 +57,7 @@ def read_runs(path: Path) -> tuple[list[CheckRun], list[str]]:
         try:
             runs.append(run_from_line(line))
         except EagerLensError as error:
-            problems.append(f"Line {number} of {path.name} is no run: {error}")
+            problems.append(f"Line {number} of {path.name} is not a run: {error}")
     return runs, problems
 
 
@@ -98,5 +98,5 @@ def latest_run(path: Path) -> CheckRun:
     """
     runs, problems = read_runs(path)
     if not runs:
-        raise RefusedInput(path.name, problems[0] if problems else "there is no run of a site check in it")
+        raise RefusedInput(path.name, problems[0] if problems else "the file contains no site check")
     return runs[-1]

@@ -97,15 +97,13 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
     for plan in job.subnets:
         net = subnet_of(plan.cidr)
         if not is_private(net.network) or not is_private(net.broadcast):
-            refused.append(
-                f"{plan.name} ({plan.cidr}): it is not a private range, and nothing outside the site is looked at"
-            )
+            refused.append(f"{plan.name} ({plan.cidr}): not a private range, and only the site itself is checked")
             continue
         near = [one for one in interfaces if one.address in net]
         if not near:
             free = free_from_end(plan, held)
             such = f", such as {address_text(free)}/{net.prefix}" if free else ""
-            not_reached.append(f"{plan.name} ({plan.cidr}): give the laptop an address there{such}")
+            not_reached.append(f"{plan.name} ({plan.cidr}): the laptop needs an address there{such}")
             continue
         # What the laptop takes to be outside its own subnet would go to a gateway, and who knows where from there.
         own_nets = [net if net.prefix >= one.prefix else one.subnet for one in near]
@@ -113,8 +111,8 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
         used += [one for one in near if one not in used]
         if net not in own_nets:
             not_reached.append(
-                f"{plan.name} ({plan.cidr}): only {', '.join(map(_subnet_words, own_nets))} of it, because the laptop's own "
-                f"address has that size; give it /{net.prefix}"
+                f"{plan.name} ({plan.cidr}): only {', '.join(map(_subnet_words, own_nets))} of it, because of the laptop's "
+                f"prefix length; give it /{net.prefix}"
             )
     targets = tuple(target for target in _targets(job) if any(net.is_host(target.address) for net in nets))
     sweep = list(dict.fromkeys(target.address for target in targets))
@@ -124,8 +122,7 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
         for net in nets:
             if net.hosts > MOST_SWEPT:
                 refused.append(
-                    f"{_subnet_words(net)}: {figure(net.hosts)} addresses are too many to try; only planned "
-                    "ones are looked at"
+                    f"{_subnet_words(net)}: {figure(net.hosts)} addresses are too many to try; only planned ones are checked"
                 )
                 continue
             sweep += range(net.first_host, net.last_host + 1)
@@ -160,30 +157,30 @@ def words_of(scope: Scope, switches: Switches) -> tuple[str, ...]:
     lines = [f"From {', '.join(one.words for one in scope.interfaces[:MOST_NAMED])}{_more(len(scope.interfaces))}."]
     nets = [_subnet_words(net) for net in scope.subnets]
     lines.append(
-        f"A connection to {count(len(scope.sweep), 'address', 'addresses')} in {', '.join(nets[:MOST_NAMED])}"
-        f"{_more(len(nets))}, at the port of their page, and where this account may, a question by ARP: at most "
+        f"A connection to the web port of {count(len(scope.sweep), 'address', 'addresses')} in "
+        f"{', '.join(nets[:MOST_NAMED])}{_more(len(nets))}, and an ARP request if this account may send one: at most "
         f"{PROBES_A_SECOND} a second."
     )
     if switches.search:
         lines.append(
-            "A search for cameras (WS-Discovery), by multicast on the same interfaces; it goes no further than the wire."
+            "A search for cameras (WS-Discovery), by multicast on the same interfaces; it does not cross routers."
         )
     cameras = sum(target.has_streams for target in scope.targets)
     if switches.log_in:
         lines.append(
-            f"One log-in at each of {count(len(scope.targets), 'device')} whose password is noted; none after a refusal, "
-            "because devices lock themselves."
+            f"One log-in at each of {count(len(scope.targets), 'device')} with a noted password; none after a refusal, because "
+            "devices lock accounts."
         )
     if switches.default_passwords:
         lines.append(
-            "Where no password is noted, the make's default password, once: a device that takes it is wide open."
+            "Without a noted password, the default password of the make, once: a device that accepts it is open to anyone."
         )
     if switches.stream and cameras:
         both = " and its substream" if switches.substream else ""
         lines.append(f"The main stream of {count(cameras, 'camera')}{both}, for {figure(switches.stream_s)} s each.")
     if switches.events and any(target.event_port for target in scope.targets):
         lines.append("A connection to the recorders' event ports, without a message.")
-    return (*lines, *(f"Not looked at: {words}." for words in (*scope.not_reached, *scope.refused)))
+    return (*lines, *(f"Not checked: {words}." for words in (*scope.not_reached, *scope.refused)))
 
 
 def _more(many: int) -> str:

@@ -101,7 +101,7 @@ def take_over(assessment: Assessment, run: CheckRun, by: str = "", wanted: Wante
     if wanted.proofs and (proofs := _new_proofs(job, run, by)):
         steps.append(record_checks(proofs))
     if not steps:
-        raise RefusedInput("site check", "nothing new to take over: what was found is in the job already")
+        raise RefusedInput("site check", "nothing new to take over: all findings are already in the job")
 
     def apply(now: Job) -> Job:
         for step in steps:
@@ -109,7 +109,7 @@ def take_over(assessment: Assessment, run: CheckRun, by: str = "", wanted: Wante
         return now
 
     many = len({read.device for read in run.read}) or len(found)
-    return Edit(f"Take {count(many, 'device')} over as built", apply)
+    return Edit(f"Take over {count(many, 'device')} as built", apply)
 
 
 def _settings(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:

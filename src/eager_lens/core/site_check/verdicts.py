@@ -22,7 +22,7 @@ HOUR_S, HOUR_NEAR_S = 3600.0, 60.0
 MOST_CHANNELS_NAMED = 8
 MOST_STRANGERS_SHOWN = 300
 SUBSTREAM_OFF = 2.0
-"""A substream may send so many times its planned rate before that is told."""
+"""Factor by which a substream may exceed its planned rate before a verdict says so."""
 
 
 class SiteCode(StrEnum):
@@ -87,7 +87,7 @@ class Row(NamedTuple):
         """In words."""
         if self.lines:
             return " ".join(line.words for line in self.lines)
-        return "As planned." if self.asked else "Not looked at."
+        return "As planned." if self.asked else "Not checked."
 
 
 def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
@@ -126,11 +126,11 @@ def _without_flood(everything: list[Found]) -> tuple[list[Found], int]:
 
 def _flood_row(more: int) -> Row:
     words = (
-        f"{more} more addresses answer that are not in the job. A device that claims one address after the other floods the "
-        "network: find it by its MAC address, or look at a smaller subnet."
+        f"{more} more addresses outside the job answer. One device may be claiming one address after the other: find it by its "
+        "MAC address, or check a smaller subnet."
     )
     line = SiteLine(Severity.WARNING, SiteCode.STRANGER, words)
-    return Row("strangers", None, f"{more} more strangers", "", _planned_words(None), "", (line,), True)
+    return Row("strangers", None, f"{more} more unknown devices", "", _planned_words(None), "", (line,), True)
 
 
 def _rank(row: Row) -> int:
@@ -186,7 +186,7 @@ def _place_lines(assessment: Assessment, found: Found, run: CheckRun) -> Iterato
     elif found.outcome in _OUTCOMES:
         yield SiteLine(*_OUTCOMES[found.outcome], found.words + _way_there(found, run))
     elif found.outcome == "by address alone" and found.device is not None and found.device.mac_address:
-        yield SiteLine(Severity.NOTE, SiteCode.BY_ADDRESS, f"{found.words} Nobody logged in there.")
+        yield SiteLine(Severity.NOTE, SiteCode.BY_ADDRESS, f"{found.words} No log-in was tried there.")
 
 
 def _way_there(found: Found, run: CheckRun) -> str:
@@ -203,13 +203,13 @@ def _way_there(found: Found, run: CheckRun) -> str:
 def _beyond_words(assessment: Assessment, device: Device) -> tuple[Severity, SiteCode, str]:
     plan = assessment.facts.subnets.get(device.subnet)
     if not device.address:
-        return Severity.NOTE, SiteCode.NOT_REACHED, "Not looked at: no address is planned for it."
+        return Severity.NOTE, SiteCode.NOT_REACHED, "Not checked: no address is planned for it."
     number = address_number(device.address)
     if plan is not None and number not in subnet_of(plan.cidr):
         near = address_text(number & 0xFFFFFF00 | 0xFE)
         words = f"Its planned address is outside {plan.cidr}: to reach it there the laptop needs {near}/24 as well."
         return Severity.FAULT, SiteCode.ELSEWHERE, words
-    return Severity.NOTE, SiteCode.NOT_REACHED, "Not looked at: the laptop has no address in its subnet."
+    return Severity.NOTE, SiteCode.NOT_REACHED, "Not checked: the laptop has no address in its subnet."
 
 
 def _is_beyond(device: Device, run: CheckRun) -> bool:
@@ -237,30 +237,30 @@ def _read_lines(assessment: Assessment, run: CheckRun, device: Device, read: Dev
 
 def _login_lines(read: DeviceRead) -> Iterator[SiteLine]:
     if read.default_works:
-        words = "It lets anybody in with its default password: give it one of its own now."
+        words = "It accepts its default password, so anyone can log in: set a new one now."
         yield SiteLine(Severity.FAULT, SiteCode.DEFAULT_PASSWORD, words)
     if read.login == "refused":
         at = "Its stream" if read.main is not None and read.main.outcome == "refused" else "Its page"
         words = (
-            f"{at} refused the noted password; the open protocol may have a user of its own. Nothing more was tried, so that "
-            "the device does not lock itself."
+            f"{at} refused the noted password; the open protocol may need a separate user. Nothing more was tried, so that the "
+            "account is not locked."
         )
         yield SiteLine(Severity.FAULT, SiteCode.REFUSED, words)
     elif read.login == "locked":
         yield SiteLine(
             Severity.FAULT,
             SiteCode.LOCKED,
-            "It has locked itself after too many wrong log-ins: wait, then find who tries.",
+            "Locked after too many wrong log-ins: wait, then find out which device keeps trying.",
         )
     elif read.login == "set-up wanted":
-        yield SiteLine(Severity.FAULT, SiteCode.SET_UP, "It is not set up yet: it wants its first password.")
+        yield SiteLine(Severity.FAULT, SiteCode.SET_UP, "Not set up yet: it needs its first password.")
     elif read.login == "plain text":
-        words = "It asks for the password in plain text, so the password was not sent: turn digest log-in on."
+        words = "It asks for the password in plain text, so the password was not sent: switch on digest authentication."
         yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, words)
     elif read.login == "not tried" and read.main is not None and read.main.outcome == "refused":
-        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, f"Nobody could log in: {read.main.words}.")
+        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, f"Log-in failed: {read.main.words}.")
     elif read.login == "no answer":
-        yield SiteLine(Severity.WARNING, SiteCode.NO_PAGE, "Something is there, but no page answers at its port.")
+        yield SiteLine(Severity.WARNING, SiteCode.NO_PAGE, "A device is there, but its web port does not answer.")
 
 
 def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: DeviceRead) -> Iterator[SiteLine]:
@@ -270,7 +270,7 @@ def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: D
     if main.outcome == "refused":
         if read.login == "in":
             words = (
-                "Its page takes the noted password, its stream does not: the open protocol may have a user of its own."
+                "Its page accepts the noted password, its stream does not: the open protocol may need a separate user."
             )
             yield SiteLine(Severity.FAULT, SiteCode.NO_STREAM, words)
         return
@@ -285,7 +285,10 @@ def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: D
         words = f"It runs at {_settings_words(main)}, planned {_planned_stream(camera)}; it {rates}."
         yield SiteLine(Severity.WARNING, SiteCode.SETTINGS, words)
     elif passes_its_cap(camera, main):
-        words = f"It {rates}. Its maximum is planned as {figure(camera.cap_mbps or 0.0)} Mb/s: it is not set there, or not held."
+        words = (
+            f"It {rates}. The planned maximum of {figure(camera.cap_mbps or 0.0)} Mb/s is not set, or the camera ignores "
+            "it."
+        )
         yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
     elif rate_is_off(assessment, camera, main):
         words = f"It {rates}."
@@ -316,10 +319,10 @@ def _clock_lines(read: DeviceRead, run: CheckRun) -> Iterator[SiteLine]:
     hours = round(off_s / HOUR_S)
     likely = ""
     if hours and abs(off_s - hours * HOUR_S) < HOUR_NEAR_S:
-        likely = ": whole hours, so its zone or summer time is likely wrong"
+        likely = ": whole hours, so its time zone or daylight saving is probably wrong"
     elif run.laptop_synchronised is False:
-        likely = "; the laptop's own clock is not synchronised, so look at both"
-    words = f"Its clock is {duration_words(abs(off_s))} {way}{likely}. Searching by time finds the wrong minute."
+        likely = "; the laptop's own clock is not synchronised, so check both"
+    words = f"Its clock is {duration_words(abs(off_s))} {way}{likely}. A search by time finds the wrong minute."
     yield SiteLine(Severity.FAULT, SiteCode.CLOCK, words)
 
 
@@ -349,13 +352,13 @@ def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, r
             words = f"{count(len(bad), 'channel')} without a picture: {'; '.join(bad[:MOST_CHANNELS_NAMED])}{_and_more(bad)}."
             yield SiteLine(Severity.FAULT, SiteCode.CHANNEL, words)
     if read.events_open is False:
-        words = f"Nothing takes its events at TCP port {recorder.event_tcp_port}: motion would record nothing."
+        words = f"Nothing accepts events at TCP port {recorder.event_tcp_port}, so motion would record nothing."
         yield SiteLine(Severity.FAULT, SiteCode.EVENT_PORT, words)
 
 
 def _days_lines(recorder: Recorder, run: CheckRun) -> Iterator[SiteLine]:
     for one in (one for one in run.days if one.recorder == recorder.id and not one.camera):
-        words = f"With what its cameras send now it keeps {days_figure(one.found)} days instead of {days_figure(one.planned)}."
+        words = f"At the bit rates measured now it keeps {days_figure(one.found)} days instead of {days_figure(one.planned)}."
         yield SiteLine(Severity.WARNING if one.found < one.planned else Severity.NOTE, SiteCode.FEWER_DAYS, words)
 
 
@@ -419,7 +422,7 @@ def headline(rows: Sequence[Row], run: CheckRun, under_way: bool = False) -> str
     if not run.heard:
         return "Looking …" if under_way else "Nothing answered."
     fine = sum(row.asked and row.severity in (None, Severity.NOTE) for row in devices)
-    unlike = f"{wrong} to look at" if wrong else "nothing to put right"
-    stopped = "; it was stopped before it was through" if run.stopped and not under_way else ""
+    unlike = f"{wrong} to look at" if wrong else "nothing to correct"
+    stopped = "; stopped before the end" if run.stopped and not under_way else ""
     begun = "So far " if under_way else ""
     return f"{begun}{fine} of {count(len(devices), 'device')} as planned, {unlike}{stopped}."

@@ -20,7 +20,7 @@ CAMERA_PORT_MBPS = 100.0
 """The speed of cameras' ports, and of PoE ports of recorders (assumed). No stream is faster, whatever its picture asks for."""
 
 QUIET_STRETCH = 4.0
-"""Key frames come so many times rarer while nothing moves, in modes that save then. Assumed: makers differ, from two to ten."""
+"""How many times fewer key frames a smart codec sends while nothing moves (assumed; makers differ, from two to ten)."""
 
 CONSTANT_SPREAD = 0.03
 """A constant rate is held to within a few per cent by the camera's buffer."""

@@ -47,7 +47,7 @@ def days_kept(usable_tb: float, gb_per_day: float) -> float:
         RefusedInput: when nothing is written, since then there is no limit.
     """
     if gb_per_day == 0:
-        raise RefusedInput("gb_per_day", "0 was given; with nothing written there is no limit, give more than 0")
+        raise RefusedInput("gb_per_day", "0 was given; without writes there is no limit, so enter more than 0")
     return usable_tb * 1000 / gb_per_day
 
 

@@ -75,5 +75,5 @@ def drive_life(
 
 
 def card_years(card_written_tb: float, gb_per_day: float) -> float | None:
-    """How long a memory card lasts that may be written so many TB; None while nothing is written."""
+    """Life of a memory card in years, from its rating in TB; None while nothing is written."""
     return card_written_tb * 1000 / (gb_per_day * DAYS_A_YEAR) if gb_per_day > 0 else None

@@ -60,11 +60,11 @@ def drive_array(drives: int, drive_tb: float, level: RaidLevel, spares: int, res
     if members < least:
         raise RefusedInput(
             "drives",
-            f"{drives} drives less {spares} hot spares leaves {members}; {level} wants at least {least}",
+            f"{drives} drives minus {spares} hot spares leaves {members}; {level} needs at least {least}",
         )
     if level == "raid10" and members % 2:
         raise RefusedInput(
-            "drives", f"{drives} drives less {spares} hot spares leaves {members}; raid10 wants an even number"
+            "drives", f"{drives} drives minus {spares} hot spares leaves {members}; raid10 needs an even number"
         )
     data_drives, may_fail = {
         "span": (float(members), 0),

@@ -26,7 +26,7 @@ HERMITE = tuple((at, (at * at - 1) / math.sqrt(2), (at**3 - 3 * at) / math.sqrt(
 """At each node the first three Hermite polynomials, each of variance 1."""
 
 HIGHEST_LEVEL = 60.0
-"""No day has more than so many times the mean activity."""
+"""Highest activity of a day, as a multiple of the mean."""
 
 
 @lru_cache(maxsize=64)

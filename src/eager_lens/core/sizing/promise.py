@@ -24,9 +24,9 @@ MEAN_OF_HALVES = 1 / math.sqrt(2 * math.pi)
 """Mean of the positive half of a normal variable: by so much of their difference two unequal halves move the mean."""
 
 KINDS_APART, DEVIATIONS_APART = 0.004, 0.25
-"""Windows whose means differ by less than this share, or by less than so many standard deviations, are taken together."""
+"""Windows whose means differ by less than this share, or by less than this number of standard deviations, are merged."""
 FAR_BELOW = 4.5
-"""Windows whose mean lies so many standard deviations under the highest one hardly ever are a year's worst."""
+"""Windows this many standard deviations below the highest are almost never the worst of a year."""
 
 LEAST_SCORE, MOST_SCORE = -8.0, 8.0
 CLOSE, MOST_STEP, MOST_STEPS = 3e-4, 1.5, 60

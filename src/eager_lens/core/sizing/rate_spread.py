@@ -28,7 +28,7 @@ FINE = tuple(
 """Values of a normal variable, so far apart, with their chances."""
 
 Z_OF_RANGE = 1.2815515655446004
-"""A range that holds 80 of 100 cases reaches so many standard deviations to either side."""
+"""Standard deviations on either side of a range that holds 80 % of cases."""
 
 TAIL = 1.645
 """The normal score at which the tails are taken: 95 %."""

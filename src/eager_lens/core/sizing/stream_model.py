@@ -79,7 +79,7 @@ def _cosine_weights() -> tuple[tuple[float, ...], ...]:
 _WEIGHTS = _cosine_weights()
 
 HIGHEST_SIGNAL = 1e9
-"""A signal of more steps of the quantiser counts as one of so many."""
+"""Upper limit of a signal, in quantiser steps."""
 
 
 def soft_log(x: Any, sharpness: float, xp: Any) -> Any:

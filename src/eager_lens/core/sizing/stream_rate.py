@@ -17,7 +17,7 @@ from eager_lens.core.validation import AnySign, Count, Number, Plain, Positive, 
 LARGEST_CRF, LARGEST_SCALE = 51.0, 31.0
 
 BEYOND = 2.0
-"""Properties are held within the range of the data, widened so many times at its upper end."""
+"""Properties are limited to the range of the data, extended by this factor at its upper end."""
 
 
 class StreamRateIn(Plain):
@@ -48,7 +48,7 @@ class StreamRateIn(Plain):
             if not 1 <= self.quality <= LARGEST_SCALE:
                 raise ValueError(f"quality: the quantiser scale of MJPEG is 1 to {LARGEST_SCALE:g}")
         elif self.key_frame_s is None:
-            raise ValueError("key_frame_s: the time between key frames is missing; only MJPEG does without")
+            raise ValueError("key_frame_s: the key-frame interval is missing; only MJPEG needs none")
         return self
 
 

@@ -21,7 +21,7 @@ class Mark(Plain):
     @model_validator(mode="after")
     def _in_order(self) -> Mark:
         if self.ends_s <= self.begins_s:
-            raise ValueError(f"a mark ends after it begins; {self.ends_s:g} s is not after {self.begins_s:g} s")
+            raise ValueError(f"a mark must end after it begins; {self.ends_s:g} s is not after {self.begins_s:g} s")
         return self
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.build import planned_side, site_of
-from eager_lens.core.bench.clocks import set_clock
-from eager_lens.core.bench.parts import Cable, Entry, Unit
-from eager_lens.core.bench.segments import CAMERAS
-from eager_lens.core.bench.site import Site
 from eager_lens.core.job.model import Camera, Device, Recorder
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.looked_at import power_up
+from eager_lens.core.simulation.build import planned_side, site_of
+from eager_lens.core.simulation.clocks import set_clock
+from eager_lens.core.simulation.parts import Cable, Entry, Unit
+from eager_lens.core.simulation.segments import CAMERAS
+from eager_lens.core.simulation.site import Site
 
 
 def commissioned(assessment: Assessment) -> Site:
@@ -73,7 +73,7 @@ def _toward_recorder(site: Site, unit: Unit, camera: Camera) -> None:
     unit.clock.server = address_number(address) if address else 0
     if unit.clock.server:
         unit.clock.polled += 1
-        site.clockwork.after(unit.clock.poll_s * unit.chance.random(), unit.id, "poll clock", unit.clock.polled)
+        site.event_queue.after(unit.clock.poll_s * unit.chance.random(), unit.id, "poll clock", unit.clock.polled)
     target = camera.event_target or address
     unit.event_target = address_number(target) if target else 0
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from eager_lens.core.addressing.ipv4 import address_text
-from eager_lens.core.bench.clocks import set_clock
-from eager_lens.core.bench.parts import DEFAULT_PASSWORD, Unit
-from eager_lens.core.bench.service import as_delivered
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.simulation.clocks import set_clock
+from eager_lens.core.simulation.parts import DEFAULT_PASSWORD, Unit
+from eager_lens.core.simulation.service import as_delivered
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.commissioned import camera_cables
 from eager_lens.core.virtual_site.fault import Fault
 
@@ -18,7 +18,7 @@ BEHIND_DAYS = 200.0
 NIGHT_TIMES = 4.0
 STRANGER = "stranger-"
 FASTER = 2.0
-"""A stream at other settings runs at so many times the planned frame rate, and sends so many times as much."""
+"""Factor of frame rate and bit rate of a stream with wrong settings."""
 
 
 def _twin(site: Site, unit: Unit) -> str:
@@ -66,7 +66,7 @@ def _protocol_off(site: Site, unit: Unit) -> str:
 
 def _slow_start(site: Site, unit: Unit) -> str:
     unit.phase, unit.ready_s = "starting", site.now_s + SLOW_START_S
-    site.clockwork.after(SLOW_START_S, unit.id, "started", unit.boots)
+    site.event_queue.after(SLOW_START_S, unit.id, "started", unit.boots)
     site.changed(unit, wiring=False)
     return f"{unit.name} answers after {SLOW_START_S:.0f} s only"
 

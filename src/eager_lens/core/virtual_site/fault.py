@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.site import Site
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.site import Site
 
 
 class Fault(NamedTuple):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.device_faults import DEVICE_FAULTS
 from eager_lens.core.virtual_site.fault import Fault
 from eager_lens.core.virtual_site.network_faults import NETWORK_FAULTS
@@ -39,7 +39,7 @@ def named_device(site: Site, text: str) -> Unit:
     raise RefusedInput("device", f"{text!r} may be {', '.join(unit.name for unit in found[:4])}; write its whole name")
 
 
-def put_faults(site: Site, wanted: Sequence[str]) -> tuple[str, ...]:
+def inject_by_name(site: Site, wanted: Sequence[str]) -> tuple[str, ...]:
     """Put faults, each written as ``NAME=DEVICE``; what each did, in words.
 
     Raises:

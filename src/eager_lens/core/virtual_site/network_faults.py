@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from eager_lens.core.bench.parts import Cable, Unit
-from eager_lens.core.bench.paths import path
-from eager_lens.core.bench.power import gives_power
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.simulation.parts import Cable, Unit
+from eager_lens.core.simulation.paths import path
+from eager_lens.core.simulation.power import gives_power
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.commissioned import camera_cables
 from eager_lens.core.virtual_site.fault import Fault
 
@@ -115,7 +115,7 @@ def _night_budget(site: Site, unit: Unit) -> str:
     for _, one in fed:
         one.feeding.infrared_w = INFRARED_SHARE * one.feeding.draw_w
     host.feeding.budget_w = sum(one.feeding.draw_w for _, one in fed) * (1 + INFRARED_SHARE / 4)
-    site.clockwork.after(site.until_dusk_or_dawn_s(), unit.id, "dusk or dawn")
+    site.event_queue.after(site.until_dusk_or_dawn_s(), unit.id, "dusk or dawn")
     _again(site)
     return f"{host.name} has {host.feeding.budget_w:.0f} W to give, enough by day; infrared takes more"
 

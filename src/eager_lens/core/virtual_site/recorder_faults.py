@@ -1,13 +1,13 @@
-"""Faults at the recorder that a camera is registered on, and on the way from there to whoever watches from outside."""
+"""Faults of a camera's recorder and of remote viewing."""
 
 from __future__ import annotations
 
-from eager_lens.core.bench.clocks import set_clock
-from eager_lens.core.bench.parts import Entry, Unit
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.reference.streams import Codec
+from eager_lens.core.simulation.clocks import set_clock
+from eager_lens.core.simulation.parts import Entry, Unit
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.fault import Fault
 from eager_lens.core.virtual_site.network_faults import recorder_of_unit
 

@@ -1,4 +1,4 @@
-"""Each device of a site described for whoever runs it: where its interfaces are, what it sends, who may log in."""
+"""The description of each device for its stand-in: interfaces, streams, users."""
 
 from __future__ import annotations
 
@@ -7,15 +7,15 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
-from eager_lens.core.bench.clocks import error_s
-from eager_lens.core.bench.leases import LEASE_S
-from eager_lens.core.bench.parts import DEFAULT_PASSWORD, Entry, Server, Side, Unit, UnitRole
-from eager_lens.core.bench.segments import INTERNET, Segment
-from eager_lens.core.bench.site import Site
 from eager_lens.core.job.make_profiles import MakeProfile, usual_profile
 from eager_lens.core.job.model import Camera, Recorder, SubnetPlan
 from eager_lens.core.reference.streams import Codec
-from eager_lens.core.trial.tried import LIKE_SCENE
+from eager_lens.core.simulation.clocks import error_s
+from eager_lens.core.simulation.leases import LEASE_S
+from eager_lens.core.simulation.parts import DEFAULT_PASSWORD, Entry, Server, Side, Unit, UnitRole
+from eager_lens.core.simulation.segments import INTERNET, Segment
+from eager_lens.core.simulation.site import Site
+from eager_lens.core.tried_rule.tried import LIKE_SCENE
 
 RUNS_ROLES: tuple[UnitRole, ...] = ("camera", "recorder", "router", "phone", "other", "switch", "bridge")
 

@@ -38,8 +38,8 @@ MOST_PLACES, MOST_ROWS_IN_SIGHT = 100, 8
 NAME, DISTANCE, APART = range(3)
 FIRST_KIND = 3
 CAPPED_TIP = (
-    "Each camera is held to what practice plans with: about 1 to 2 Mb/s for 1080p, 2 to 4 for 4 MP, 4 to 8 for 8 MP. "
-    "Without, drives are bought for whatever noise and movement ask for."
+    "Each camera gets a usual maximum: about 1 to 2 Mb/s for 1080p, 2 to 4 for 4 MP, 4 to 8 for 8 MP. Without a maximum you "
+    "buy drives for the worst noise and motion."
 )
 MAIN_PLACE = "Main building"
 
@@ -61,8 +61,8 @@ class EnquiryView(QWidget):
         self._make_places()
         self._result = label("", wrap=True)
         self._trouble = label("", "caution", wrap=True)
-        self._assumed = label(f"Assumed until the site is seen: {'; '.join(ASSUMED)}.", "small", wrap=True)
-        self._build = button("Build the job", self._built, "main")
+        self._assumed = label(f"Assumed until the site has been seen: {'; '.join(ASSUMED)}.", "small", wrap=True)
+        self._build = button("Create job", self._built, "main")
         self._lay_out()
         self._changed()
 
@@ -89,23 +89,23 @@ class EnquiryView(QWidget):
         self._name = self._line("Job", 190, hint="Name of the job")
         self._customer = self._line("Customer", 170)
         self._site = self._line("Site", 170)
-        self._least = self._number("Days that pictures are kept at least", "days", usual.least_days)
-        self._most = self._number("Days after which pictures are erased", "days", None, "as asked")
+        self._least = self._number("Minimum days to keep", "days", usual.least_days)
+        self._most = self._number("Days until recordings are erased", "days", None, "as required")
         self._erase = QCheckBox("erase after")
         self._erase.setChecked(usual.erase)
         self._record = Choice()
         for key, words in RECORD_WORDS.items():
             self._record.addItem(words, key)
         self._record.setCurrentIndex(self._record.findData(usual.record))
-        self._record.setAccessibleName("How it is recorded")
-        self._opens = self._line("People come at", 64, "8:00")
-        self._closes = self._line("People leave at", 64, "18:00")
-        self._days = self._line("Days on which people are there", 90, "Mon-Fri")
+        self._record.setAccessibleName("Recording mode")
+        self._opens = self._line("Opening time", 64, "8:00")
+        self._closes = self._line("Closing time", 64, "18:00")
+        self._days = self._line("Opening days", 90, "Mon-Fri")
         self._closed = self._line("Closed every year on", 200, hint="25 December, 1 January")
         self._attachment = Choice()
         for attachment in ATTACHMENTS:
             self._attachment.addItem(ATTACHMENT_WORDS[attachment], attachment)
-        self._attachment.setAccessibleName("How cameras are attached")
+        self._attachment.setAccessibleName("Connection of cameras")
         self._capped = QCheckBox("maximum bit rates")
         set_tip(self._capped, CAPPED_TIP)
         self._capped.setChecked(usual.capped)
@@ -123,7 +123,7 @@ class EnquiryView(QWidget):
         kinds = [kind.label for kind in view_kinds().values()]
         self.places = QTableWidget(0, FIRST_KIND + len(kinds))
         self.places.setHorizontalHeaderLabels(["Place", "Cable route, m", "Another building", *kinds])
-        self.places.setAccessibleName("Places, and how many views of each kind")
+        self.places.setAccessibleName("Places, with the number of views of each kind")
         self.places.verticalHeader().hide()
         # Tab leaves the table, so that the keyboard is not caught in it; arrows go through it.
         self.places.setTabKeyNavigation(False)
@@ -174,15 +174,18 @@ class EnquiryView(QWidget):
             self.places.removeRow(at)
             self._changed()
         else:
-            self._session.notice("The recorder stands in the first place; it stays", needs=True)
+            self._session.notice("The recorder is in the first place, which cannot be removed", needs=True)
 
     def _lay_out(self) -> None:
-        intro = "What the customer says on the telephone. What nobody said is assumed, noted, and can be changed on every page."
+        intro = (
+            "Enter what the customer says on the telephone. Everything else is assumed, listed below, and can be changed "
+            "later."
+        )
         ends = row(None, self._busy.stop_button, button("Cancel", self._leave), self._build)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE.FULL + 4, SPACE.FULL, SPACE.FULL + 4, SPACE.FULL)
         layout.setSpacing(SPACE.HALF)
-        layout.addWidget(label("New job by questions", "verdict"))
+        layout.addWidget(label("New job from questions", "verdict"))
         layout.addWidget(label(intro, "muted", wrap=True))
         layout.addLayout(
             flow(
@@ -200,7 +203,7 @@ class EnquiryView(QWidget):
         )
         self._hours = held(
             flow(
-                pair("People are there from", self._opens),
+                pair("Open from", self._opens),
                 pair("to", self._closes),
                 pair("on", self._days),
                 pair("closed on", self._closed),
@@ -218,14 +221,14 @@ class EnquiryView(QWidget):
             )
         )
         places = row(
-            label("How many views of which kind", "heading"),
+            label("Views of each kind", "heading"),
             None,
-            button("Add a place", self.add_place),
-            button("Remove the place", self._remove_place, "quiet"),
+            button("Add place", self.add_place),
+            button("Remove place", self._remove_place, "quiet"),
         )
         layout.addLayout(places)
         layout.addWidget(self.places)
-        layout.addWidget(label("What that comes to", "heading"))
+        layout.addWidget(label("Result", "heading"))
         layout.addWidget(self._busy.bar)
         layout.addWidget(self._result)
         layout.addWidget(self._trouble)
@@ -257,7 +260,7 @@ class EnquiryView(QWidget):
         Raises:
             RefusedInput: naming what cannot be taken.
         """
-        closes = _minute(self._closes.text(), "People leave at")
+        closes = _minute(self._closes.text(), "Closing time")
         return read_as(
             Enquiry,
             {
@@ -269,7 +272,7 @@ class EnquiryView(QWidget):
                 "most_days": self._most.value if self._erase.isChecked() else None,
                 "erase": self._erase.isChecked(),
                 "record": self._record.currentData(),
-                "opens_min": _minute(self._opens.text(), "People come at") % (24 * 60),
+                "opens_min": _minute(self._opens.text(), "Opening time") % (24 * 60),
                 "closes_min": closes,
                 "open_days": days_from(self._days.text()) or DAYS,
                 "closed": month_days_from(self._closed.text(), datetime.date.today().year, "Closed on"),
@@ -294,7 +297,7 @@ class EnquiryView(QWidget):
             kind: _whole(text(FIRST_KIND + number), f"{name}, {view_kinds()[kind].label.lower()}")
             for number, kind in enumerate(view_kinds())
         }
-        distance = 0.0 if at == 0 else _metres(text(DISTANCE), f"{name}, cable way")
+        distance = 0.0 if at == 0 else _metres(text(DISTANCE), f"{name}, cable route")
         is_apart = at > 0 and apart is not None and apart.checkState() is Qt.CheckState.Checked
         fields = {"name": without_unwritable(name), "distance_m": distance, "other_building": is_apart, "views": views}
         return read_as(PlaceWanted, fields)
@@ -323,7 +326,7 @@ class EnquiryView(QWidget):
             self._tell("", str(error))
             return
         if not enquiry.cameras:
-            self._tell("Say how many views there are: 2 under Doors, 1 under Tills …", "")
+            self._tell("Enter the number of views: 2 under Doors, 1 under Tills …", "")
             return
         base = self._base
 
@@ -370,7 +373,7 @@ def _whole(text: str, what: str) -> int:
     if not text:
         return 0
     if not (text.isascii() and text.isdigit()) or int(text) > MOST_VIEWS:
-        raise RefusedInput(what, f"{text!r} was given; wanted is a whole number from 0 to {MOST_VIEWS}")
+        raise RefusedInput(what, f"{text!r} was given; enter a whole number from 0 to {MOST_VIEWS}")
     return int(text)
 
 
@@ -381,15 +384,18 @@ def _metres(text: str, what: str) -> float:
     except ValueError:
         metres = -1.0
     if not 0 <= metres <= 20_000:
-        raise RefusedInput(what, f"{text!r} was given; wanted are metres from 0 to 20 000")
+        raise RefusedInput(what, f"{text!r} was given; enter metres from 0 to 20 000")
     return metres
 
 
 def _caps_words(job: Job) -> str:
     caps = sorted({camera.cap_mbps for camera in job.cameras if camera.cap_mbps is not None})
     if not caps:
-        return "No maximum bit rates: the drives are for whatever noise and movement ask for."
-    return f"Maximum bit rates of {figure(caps[0])} to {figure(caps[-1])} Mb/s, by picture and view, to be set on the cameras."
+        return "No maximum bit rates: drives are sized for the worst noise and motion."
+    return (
+        f"Maximum bit rates of {figure(caps[0])} to {figure(caps[-1])} Mb/s, depending on resolution and view, must be set "
+        "in the cameras."
+    )
 
 
 def _summary(assessment: Assessment) -> list[str]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable, Mapping
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QFontMetrics
-from PySide6.QtWidgets import QFrame, QLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QFrame, QLayout, QLineEdit, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding
@@ -15,7 +15,7 @@ from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.marks import Mark
@@ -24,7 +24,7 @@ from eager_lens.desk.widgets.reading_order import keys_in_order
 
 
 class CardStack(QWidget):
-    """Cards one below the other. To make thirty anew and dress them takes as long as all else in sight, so a card whose key
+    """Cards one below the other. To make thirty anew and style them takes as long as all else in sight, so a card whose key
     was there before stays as it is: with its choices, and with the keyboard."""
 
     def __init__(self) -> None:
@@ -61,12 +61,6 @@ class CardStack(QWidget):
         """The card at a place, from 0 at the top."""
         return list(self._cards.values())[place]
 
-    def fit(self) -> None:
-        """Make the words of buttons fit in the type size of now."""
-        for card in self._cards.values():
-            if isinstance(card, FindingCard):
-                card.fit()
-
 
 class _Card(QFrame):
     """A mark, words beside it, and a hairline below."""
@@ -93,29 +87,17 @@ class FindingCard(_Card):
         super().__init__(Mark(finding.severity), words, SPACE.HALF + 2)
         self._finding, self._session = finding, session
         self._worked_out_on: Assessment | None = None
-        self._fix = self._fix_button()
         self._choices = column(spacing=SPACE.HALF)
         words.addLayout(self._buttons())
+        if finding.fix is not None and finding.fix.label != finding.button_words:
+            words.addWidget(label(finding.fix.label, "small", wrap=True))
         words.addLayout(self._choices)
-        self.fit()
 
     def renew(self, finding: Finding) -> None:
         """The same finding in the job of now: what its buttons do goes by it, and choices of before are put away."""
         self._finding = finding
         if self._worked_out_on is not None and self._worked_out_on is not self._session.assessment:
             self._put_away()
-
-    def fit(self) -> None:
-        """Make the words of the fix fit in the type size of now."""
-        fix = self._finding.fix
-        if self._fix is not None and fix is not None:
-            room = look.px(178 if self._finding.subjects else 220)
-            metrics = QFontMetrics(look.font())
-            self._fix.setText(metrics.elidedText(fix.label, Qt.TextElideMode.ElideRight, room - 24))
-
-    def _fix_button(self) -> QPushButton | None:
-        fix = self._finding.fix
-        return None if fix is None else button("", self._apply_fix, "main", tip=fix.label)
 
     def _apply_fix(self) -> None:
         if self._finding.fix is not None:
@@ -124,8 +106,8 @@ class FindingCard(_Card):
     def _buttons(self) -> QLayout:
         finding, session = self._finding, self._session
         buttons = flow(spacing=SPACE.HALF)
-        if self._fix is not None:
-            buttons.addWidget(self._fix)
+        if finding.fix is not None:
+            buttons.addWidget(button(finding.button_words, self._apply_fix, "main", tip=finding.fix.label))
         if finding.subjects:
             kind: ButtonKind = "plain" if finding.fix is None else "quiet"
             buttons.addWidget(button("Show", lambda: _show(self._finding, session), kind))
@@ -133,7 +115,7 @@ class FindingCard(_Card):
             place = finding.set_at
             buttons.addWidget(button(f"Go to {place.words}", lambda: session.go(place.stage, place.field)))
         if may_have_remedies(finding):
-            tip = "What could be done, and what each changes"
+            tip = "Options, with the effect of each"
             buttons.addWidget(button("Choices", self._show_choices, "quiet", tip=tip))
         at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id][:1]
         if at_fault:
@@ -143,7 +125,7 @@ class FindingCard(_Card):
             self.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
             if finding.kind == FAILED_CHECK:
                 buttons.addWidget(button("Find the fault", find.trigger, "quiet"))
-        buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
+        buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Mark as intended …"))
         return buttons
 
     def _put_away(self) -> None:
@@ -157,8 +139,8 @@ class FindingCard(_Card):
         if had:
             return
         why = QLineEdit()
-        why.setPlaceholderText("why it is meant so")
-        why.setAccessibleName("Why it is meant so")
+        why.setPlaceholderText("reason")
+        why.setAccessibleName("Reason why it is intended")
         why.setMaxLength(200)
         finding, session = self._finding, self._session
 
@@ -176,18 +158,18 @@ class FindingCard(_Card):
             return
         finding, session = self._finding, self._session
         assessment = self._worked_out_on = session.assessment
-        found = waited_for(lambda: remedies(finding, assessment), "Working out the choices…")
+        found = waited_for(lambda: remedies(finding, assessment), "Calculating the options…")
         for remedy in found:
             self._choices.addWidget(rule())
             self._choices.addWidget(label(remedy.edit.label, "heading", wrap=True))
             for line in remedy.changes:
                 self._choices.addWidget(label(line, "small", wrap=True))
             edit = remedy.edit
-            do_it = button("Do it", lambda edit=edit: session.apply(edit), tip=edit.label)  # type: ignore[misc]
-            do_it.setAccessibleName(f"Do it: {edit.label}")
+            do_it = button("Apply", lambda edit=edit: session.apply(edit), tip=edit.label)  # type: ignore[misc]
+            do_it.setAccessibleName(f"Apply: {edit.label}")
             self._choices.addLayout(row(do_it, None))
         if not found:
-            words = "Nothing else settles this without a new fault; the words above say what is left to do by hand."
+            words = "No other option solves this without a new fault; the text above says what to do by hand."
             self._choices.addWidget(label(words, "small", wrap=True))
         keys_in_order(self)
 
@@ -197,7 +179,7 @@ class AcceptedCard(_Card):
 
     def __init__(self, finding: Finding, why: str, session: Session) -> None:
         back = take_back(finding.code, finding.subjects, finding.title)
-        again = button("Show it again", lambda: session.apply(back), "quiet")
+        again = button("Show again", lambda: session.apply(back), "quiet")
         again.setAccessibleName(back.label)
         reason = label(why or "no reason given", "small", wrap=True)
         words = column(label(finding.title, "muted", wrap=True), reason, row(again, None), spacing=SPACE.TIGHT)

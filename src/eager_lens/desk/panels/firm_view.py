@@ -11,7 +11,7 @@ from eager_lens.desk.widgets.basics import button
 from eager_lens.desk.widgets.choice_table import ChoicePage, ChoiceTable, no_edit
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
-FATE_WORDS: dict[Fate, str] = {"take": "take", "leave": "leave as it is", "remove": "remove"}
+FATE_WORDS: dict[Fate, str] = {"take": "take", "leave": "keep", "remove": "remove"}
 STATE_WORDS = {"new": "new", "another": "differs", "the same": "the same", "only here": "only here"}
 
 
@@ -26,11 +26,11 @@ class FirmView(ChoicePage):
         self.fates: dict[str, Fate] = {}
         self._apply = button("", self._take, "main")
         table = ChoiceTable(session, self._columns(), self._choose)
-        table.empty_words = "Nothing is on either side."
+        table.empty_words = "Both sides are empty."
         super().__init__(
             table,
-            button("Take all", lambda: self._all("take")),
-            button("Leave all", lambda: self._all("leave"), "quiet"),
+            button("Use all", lambda: self._all("take")),
+            button("Keep all", lambda: self._all("leave"), "quiet"),
             None,
             button("Cancel", left),
             self._apply,
@@ -45,7 +45,7 @@ class FirmView(ChoicePage):
             TableColumn("there", "Would become", lambda one, a: one.there_words or "–", width=166),
             TableColumn(
                 "fate",
-                "What to do",
+                "Action",
                 lambda one, a: FATE_WORDS[self.fates[one.id]],
                 no_edit,
                 lambda one, job: [FATE_WORDS[fate] for fate in allowed(one)],
@@ -72,8 +72,8 @@ class FirmView(ChoicePage):
         )
         left = sum(one.state == "another" and self._fate_of(one) == "leave" for one in self._found)
         self.words.setText(
-            f"{new} will be added, {other} changed, {gone} removed; {left} that differ stay as they are. "
-            "Select what to do in the last column; with several selected, one choice counts for all."
+            f"{new} will be added, {other} changed, {gone} removed; {left} that differ stay unchanged. Select the action in "
+            "the last column; with several rows selected, one choice applies to all."
         )
         acts = new + other + gone
         self._apply.setText(f"Apply {count(acts, 'entry', 'entries')}" if acts else "Nothing to apply")

@@ -37,7 +37,7 @@ class SearchBox(QLineEdit):
     def _search(self, text: str) -> None:
         if self.results.parent() is None and self.window() is not self:
             self.results.setParent(self.window())
-        look.dress(self.results)
+        look.apply_style(self.results)
         self.results.clear()
         hits = search(text, self._session)
         for hit in hits:
@@ -45,7 +45,7 @@ class SearchBox(QLineEdit):
             item.setData(Qt.ItemDataRole.UserRole, hit)
             self.results.addItem(item)
         if not hits and text.strip():
-            nothing = QListWidgetItem("Nothing of that name, address or serial in this job, and no command")
+            nothing = QListWidgetItem("No device, address, serial or command matches")
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.results.addItem(nothing)
         self.results.setCurrentRow(0)
@@ -140,8 +140,8 @@ class Header(QWidget):
         self._findings.setText(f"Findings ({len(session.assessment.findings)})")
         name = session.job.name
         self._name.setText(name if len(name) <= 32 else name[:31] + "…")
-        set_tip(self._name, f"{name}\n{session.path or 'in no file yet'}")
-        saved = "not saved" if session.unsaved else ("saved" if session.path else "in no file")
+        set_tip(self._name, f"{name}\n{session.path or 'not saved yet'}")
+        saved = "not saved" if session.unsaved else ("saved" if session.path else "not in a file")
         copied = " · no safety copy" if session.copy_trouble else ""
         repolished(self._state, "role", "need" if copied else "small")
         self._state.setText(f"{saved}{copied} · {count(len(session.job.cameras), 'camera')}")

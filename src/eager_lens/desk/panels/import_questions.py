@@ -16,8 +16,8 @@ from eager_lens.desk.widgets.basics import Choice, column, label, row
 
 KNOWN_WORDS: dict[KnownRows, str] = {
     "update": "update them",
-    "leave out": "leave them as they are",
-    "add": "add them once more",
+    "leave out": "keep them unchanged",
+    "add": "add them again",
 }
 MOST_ASKED, MOST_CHANGES = 3, 5
 
@@ -42,7 +42,7 @@ class DecimalsAsked(QWidget):
             marks, heading = mapping.columns[at].marks, mapping.columns[at].heading
             assert marks is not None
             box = Choice()
-            box.setAccessibleName(f"What {marks.example or 'a comma'} in {heading} is")
+            box.setAccessibleName(f"Meaning of {marks.example or 'a comma'} in {heading}")
             for decimal, words in decimal_words(marks.example):
                 box.addItem(words, decimal)
             box.setCurrentIndex(box.findData(marks.decimal))
@@ -52,7 +52,7 @@ class DecimalsAsked(QWidget):
         found = {one.marks.decimal for one in mapping.columns if one.marks is not None and one.marks.is_certain}
         if found:
             words = " and ".join({".": "points", ",": "commas"}[one] for one in sorted(found, reverse=True))
-            self._parts.addWidget(label(f"Decimals are written with {words}, by what the columns show.", "small"))
+            self._parts.addWidget(label(f"The columns show that decimals are written with {words}.", "small"))
         self._parts.addStretch(1)
         self.setVisible(bool(mapping.unsure or found))
 
@@ -66,7 +66,7 @@ class KnownCameras(QWidget):
         self._choice = Choice()
         for known, words in KNOWN_WORDS.items():
             self._choice.addItem(words, known)
-        self._choice.setAccessibleName("Cameras that are in the job already")
+        self._choice.setAccessibleName("Cameras already in the job")
         self._choice.activated.connect(lambda _: chosen(self._choice.currentData()))
         self._changes = label("", "small", wrap=True)
         self.setLayout(column(row(self._many, self._choice, None), self._changes, spacing=SPACE.HALF))
@@ -75,15 +75,15 @@ class KnownCameras(QWidget):
         """Show what the updates would change, before and after, camera by camera."""
         self.setVisible(result.known > 0)
         self._choice.setCurrentIndex(self._choice.findData(known_rows))
-        self._many.setText(f"{count(result.known, 'row is', 'rows are')} about cameras of the job:")
+        self._many.setText(f"{count(result.known, 'row describes', 'rows describe')} cameras already in the job:")
         names = {camera.id: camera.name for camera in job.cameras} if result.changed else {}
         lines = [
-            f"{names[one.camera]} (known by {one.known_by}): {'; '.join(one.words)}"
+            f"{names[one.camera]} (recognised by {one.known_by}): {'; '.join(one.words)}"
             for one in result.changed[:MOST_CHANGES]
         ]
         if len(result.changed) > MOST_CHANGES:
             lines.append(f"and {len(result.changed) - MOST_CHANGES} more")
         if same := len(result.updates) - len(result.changed):
-            lines.append(f"{count(same, 'camera stays as it is', 'cameras stay as they are')}.")
+            lines.append(f"{count(same, 'camera does', 'cameras do')} not change.")
         self._changes.setText("\n".join(lines))
         self._changes.setVisible(bool(lines))

@@ -45,7 +45,7 @@ MOST_MIN = 1e6
 MOST_SHOWN_ROWS, MOST_SHOWN_CELLS = 200, 6000
 MORE_BOXES = 3
 """So many columns beyond those in sight have their list made already, so that the keyboard finds it."""
-ENTERED = "settings, or figures of a data sheet"
+ENTERED = "settings or data sheet figures"
 AT_ONCE = 200
 """Longer lists are read off the window's thread."""
 
@@ -69,21 +69,21 @@ class ImportView(QWidget):
             self._meanings.appendRow(item)
         self._verdict = label("", "verdict", wrap=True)
         self._reading = label("", "muted", wrap=True)
-        self._headings = QCheckBox("The first row holds headings")
+        self._headings = QCheckBox("The first row has headings")
         self._headings.toggled.connect(self._headings_toggled)
         self._decimals = DecimalsAsked(self._take_decimal)
         self._known = KnownCameras(self._known_chosen)
         self._when = Choice()
         for when, words in MEASURED_WHEN.items():
             self._when.addItem(f"measured on the running cameras, {words}" if when else ENTERED, when)
-        self._when.setAccessibleName("What the bit rates of the list are")
+        self._when.setAccessibleName("Origin of the bit rates")
         self._when.activated.connect(lambda _: self._when_chosen())
         self._when_row = QWidget()
-        self._for = NumberField("Over how many minutes the bit rates were read", "min", "not said", width=76)
+        self._for = NumberField("Minutes over which the bit rates were read", "min", "not stated", width=76)
         self._for.typed.connect(lambda _: self._when_chosen())
         self._for.refused.connect(lambda text: session.notice(text, needs=True))
         self._for_pair = pair("over", self._for)
-        self._when_row.setLayout(row(label("Its bit rates are"), self._when, self._for_pair, None))
+        self._when_row.setLayout(row(label("The bit rates are"), self._when, self._for_pair, None))
         self._grid = QTableWidget()
         self._grid.verticalHeader().setDefaultSectionSize(look.px(25))
         self._grid.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -106,9 +106,7 @@ class ImportView(QWidget):
         layout.addWidget(self._decimals)
         layout.addWidget(self._known)
         layout.addWidget(self._when_row)
-        layout.addWidget(
-            label("Above each column: what it is taken for. Change it where the guess is wrong.", "small", wrap=True)
-        )
+        layout.addWidget(label("Above each column: its meaning. Change it if the guess is wrong.", "small", wrap=True))
         layout.addWidget(self._grid, 1)
         layout.addWidget(self._busy.line("Reading the rows"))
         layout.addLayout(row(self._problems_words, None, self._copy))
@@ -225,7 +223,7 @@ class ImportView(QWidget):
         cameras, left = len(result.cameras), len(result.left_out)
         sentence = f"{count(cameras, 'camera')} can be imported"
         if result.known:
-            sentence = f"{count(cameras, 'new camera')}; {result.known} in the job already"
+            sentence = f"{count(cameras, 'new camera')}; {result.known} already in the job"
         known_rows: KnownRows = "update" if self._mapping is None else self._mapping.known_rows
         self._known.show_result(result, known_rows, self._session.job)
         if left:
@@ -235,7 +233,7 @@ class ImportView(QWidget):
         self._problems.setPlainText(shown)
         for part in (self._problems, self._problems_words):
             part.setVisible(bool(result.problems))
-        self._problems_words.setText(f"{count(len(result.problems), 'cell')} could not be taken")
+        self._problems_words.setText(f"{count(len(result.problems), 'cell')} could not be imported")
         self._copy.setVisible(left > 0)
         self._add.setText(result.words or "Nothing to import")
         self._add.setEnabled(bool(result.words))
@@ -252,7 +250,7 @@ class ImportView(QWidget):
         if self._mapping is not None:
             minutes = self._for.value
             if minutes is not None and not 0 < minutes <= MOST_MIN:
-                self._session.notice(f"So many minutes are above 0 and at most {figure(MOST_MIN)}", needs=True)
+                self._session.notice(f"Enter more than 0 and at most {figure(MOST_MIN)} minutes", needs=True)
                 minutes = self._mapping.measured_min
             self._take(replace(self._mapping, measured_when=self._when.currentData(), measured_min=minutes))
 
@@ -263,7 +261,7 @@ class ImportView(QWidget):
         rows = [self._table.rows[0]] if self._mapping.has_headings else []
         lines = ["\t".join(cells) for cells in (*rows, *self._result.left_out)]
         QGuiApplication.clipboard().setText("\n".join(lines))
-        self._session.notice(f"{count(len(self._result.left_out), 'row')} copied; put them right and paste them")
+        self._session.notice(f"{count(len(self._result.left_out), 'row')} copied; correct them and paste them again")
 
     def _import(self) -> None:
         result = self._result
@@ -275,5 +273,5 @@ class ImportView(QWidget):
             self._session.select([*added, *(one.camera for one in result.changed)])
             parts = [f"{count(len(added), 'camera')} imported"] if added else []
             parts += [f"{count(len(result.changed), 'camera')} updated"] if result.changed else []
-            self._session.notice(f"{', '.join(parts)} from {self._name}; one undo takes it back")
+            self._session.notice(f"{', '.join(parts)} from {self._name}; undo reverts it in one step")
             self._leave()

@@ -22,7 +22,7 @@ from eager_lens.desk.widgets.basics import button
 from eager_lens.desk.widgets.choice_table import ChoicePage, ChoiceTable, no_edit
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
-SIDE_WORDS: dict[Side, str] = {"here": "what is here", "there": "the other copy"}
+SIDE_WORDS: dict[Side, str] = {"here": "this copy", "there": "the other copy"}
 
 
 class MergeRow(NamedTuple):
@@ -48,8 +48,8 @@ class MergeView(ChoicePage):
         self.take = button("Merge", self._take, "main")
         super().__init__(
             ChoiceTable(session, self._columns(), self._choose),
-            button("What is here counts", lambda: self._all("here")),
-            button("The other copy counts", lambda: self._all("there")),
+            button("Use this copy", lambda: self._all("here")),
+            button("Use the other copy", lambda: self._all("there")),
             None,
             button("Cancel", left),
             self.take,
@@ -60,12 +60,12 @@ class MergeView(ChoicePage):
             TableColumn(
                 "what", "What differs", lambda one, a: one.what, width=210, mark=lambda one, a: self._mark(one)
             ),
-            TableColumn("before", "As both had it", lambda one, a: one.before or "–", width=120),
+            TableColumn("before", "Last common version", lambda one, a: one.before or "–", width=120),
             TableColumn("here", "Here", lambda one, a: one.here or "–", width=140),
-            TableColumn("there", "In the other copy", lambda one, a: one.there or "–", width=150),
+            TableColumn("there", "Other copy", lambda one, a: one.there or "–", width=150),
             TableColumn(
                 "counts",
-                "What counts",
+                "Use",
                 lambda one, a: self._counts(one),
                 no_edit,
                 lambda one, job: list(SIDE_WORDS.values()) if one.question is not None else [],
@@ -92,7 +92,7 @@ class MergeView(ChoicePage):
             return
         left = sum(one.question is not None and one.question.key not in self.decided for one in self._rows)
         still_open = f" {count(left, 'is', 'are')} still open." if 0 < left < len(found.questions) else ""
-        self.words.setText(f"{found.words}{still_open} Select in the last column whose word counts.")
+        self.words.setText(f"{found.words}{still_open} Select in the last column which copy to use.")
         self.table.show_parts(self._rows, self.session.assessment)
         self.take.setEnabled(not left)
 

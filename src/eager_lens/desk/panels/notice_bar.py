@@ -50,7 +50,7 @@ class NoticeBar(QFrame):
         self.setAccessibleName(notice.text)
         self._act.setText(notice.action)
         repolished(self, "tone", "need" if notice.needs else "calm")
-        look.dress(self)
+        look.apply_style(self)
         self.refresh()
         self.show()
         self._place()

@@ -33,8 +33,8 @@ class PracticeDoor(QWidget):
         self.code.returnPressed.connect(self._by_code)
         head = label("Practise finding faults", "verdict")
         introduction = label(
-            "A small invented job with a hidden fault, on simulated devices. The customer complains; you look, test and mend at "
-            "the bench, and every step costs its minutes. At the end stands what would have been quicker.",
+            "A small invented job with a hidden fault, on simulated devices. The customer complains; you check, test and "
+            "repair, and every step takes its time. At the end you see the quickest way.",
             wrap=True,
         )
         lessons = column(spacing=SPACE.HALF)
@@ -47,20 +47,18 @@ class PracticeDoor(QWidget):
             line.setStretch(1, 1)
             lessons.addLayout(line)
         by_code = flow(
-            label("Or by the code of a trainer:", "small"),
+            label("Or enter the code of a trainer:", "small"),
             self.code,
             button("Begin", self._by_code),
             button("Not now", leave, "quiet"),
         )
         note = label(
-            "The same code draws the same practice on every computer. With one's own tools, on a network of this computer: "
-            "eager-lens site --practice CODE.",
+            "The same code gives the same practice on every computer. To use your own network tools: eager-lens site "
+            "--practice CODE.",
             "small",
             wrap=True,
         )
-        body = column(
-            head, introduction, row(label("How hard", "small"), self.level, None), lessons, by_code, note, None
-        )
+        body = column(head, introduction, row(label("Level", "small"), self.level, None), lessons, by_code, note, None)
         body.setContentsMargins(*[SPACE.WIDE] * 4)
         body.setSpacing(SPACE.FULL)
         self.setLayout(body)

@@ -62,7 +62,7 @@ class Rail(QWidget):
         said = []
         for stage in STAGES:
             open_ = f", {count(self._counts[stage][0], 'finding')}" if stage in self._counts else ""
-            here = ", in sight" if stage == self._stage else ""
+            here = ", shown" if stage == self._stage else ""
             said.append(f"{STAGE_WORDS[stage]}{open_}{here}")
         self.setAccessibleDescription("; ".join(said))
 

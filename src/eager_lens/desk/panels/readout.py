@@ -42,7 +42,7 @@ class ReadoutCell(QWidget):
         set_tip(
             self,
             f"{reading.words}: {reading.figure} {reading.rest}"
-            + (". Press to see the working." if reading.ref else ""),
+            + (". Click to see the workings." if reading.ref else ""),
         )
         self.setCursor(Qt.CursorShape.PointingHandCursor if reading.ref else Qt.CursorShape.ArrowCursor)
         self.update()

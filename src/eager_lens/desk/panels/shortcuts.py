@@ -32,6 +32,6 @@ class Shortcuts(QDialog):
         layout.setStretch(0, 1)
         layout.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
         self.setLayout(layout)
-        look.dress(self)
+        look.apply_style(self)
         self.resize(min(look.px(620), window.width()), min(look.px(640), window.height() - look.px(40)))
         area.setFocus()

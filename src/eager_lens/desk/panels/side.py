@@ -23,7 +23,7 @@ from eager_lens.desk.widgets.basics import button, column, emptied, held, label,
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
 SHOWN_FIRST, SHOWN_MORE = 10, 20
-"""Some two screens full, and so many more each time that they are asked for. Every card is dressed and laid out with each change
+"""About two screens of findings, and as many more at each press. Every card is styled and laid out with each change
 of the look, seen or not."""
 
 
@@ -59,7 +59,6 @@ class SidePanel(QWidget):
         session.working_asked.connect(self.show_working)
         session.working_made.connect(self.show_made)
         look.fix_width(self, 284)
-        look.changed.connect(self._cards.fit)
         look.changed.connect(self._working.fit)
 
     def show_stage(self, stage: Stage) -> None:
@@ -81,11 +80,11 @@ class SidePanel(QWidget):
 
     def setVisible(self, visible: bool) -> None:
         """What came about while it was out of sight is drawn when it comes into sight, and in the look of now: making its cards
-        takes as long as an edit, and dressing them as a page."""
+        takes as long as an edit, and styling them as a page."""
         if visible and self.isHidden():
             if self._stale:
                 self._draw()
-            look.dress(self)
+            look.apply_style(self)
         super().setVisible(visible)
 
     def _refresh(self) -> None:
@@ -102,7 +101,7 @@ class SidePanel(QWidget):
             self._session.history.past(),
         )
         self._title.setText("Findings · " + ("whole job" if self._whole else STAGE_WORDS[self._stage]))
-        self._scope.setText("This stage" if self._whole else f"Whole job ({len(assessment.findings)})")
+        self._scope.setText("This page" if self._whole else f"Whole job ({len(assessment.findings)})")
         self._show_working(assessment)
         open_ = {_key_of(finding): finding for finding in findings[: self._most]}
         cards: dict[Hashable, Callable[[], QWidget]] = {
@@ -203,11 +202,11 @@ def _calm(assessment: Assessment) -> str:
         for severity, words in (
             (Severity.FAULT, ("fault",)),
             (Severity.WARNING, ("warning",)),
-            (Severity.TODO, ("thing to do", "things to do")),
+            (Severity.TODO, ("to-do", "to-dos")),
         )
         if counts[severity]
     ]
-    return f"Nothing here. On other pages: {names_listed(open_)}." if open_ else "Nothing needs you."
+    return f"No findings here. On other pages: {names_listed(open_)}." if open_ else "No open findings."
 
 
 class _WorkingBox(QFrame):
@@ -264,4 +263,4 @@ class _WorkingBox(QFrame):
     def _copy(self) -> None:
         if self._working is not None:
             QGuiApplication.clipboard().setText(self._working.as_text())
-            self._session.notice("Working copied")
+            self._session.notice("Workings copied")

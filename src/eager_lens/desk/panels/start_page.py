@@ -60,7 +60,7 @@ class StartPage(QScrollArea):
         words = column(
             label("Eager Lens", "verdict"),
             label(
-                "From a camera list to a handover sheet: size it, address it, schedule it, prove it.",
+                "Plan, commission, test and hand over cameras and recorders.",
                 "muted",
                 wrap=True,
             ),
@@ -79,24 +79,24 @@ class StartPage(QScrollArea):
         self._layout.addLayout(columns)
         self._layout.addStretch(1)
         caution = (
-            "Local codes, the makers' instructions and licensed practice come before this program. "
-            "It needs no network and sends nothing anywhere."
+            "Local codes, the makers' instructions and licensed practice come first. The program needs no network and sends "
+            "nothing by itself."
         )
         self._layout.addWidget(label(caution, "caution", wrap=True))
 
     def _begin(self, templates: Sequence[Path]) -> QVBoxLayout:
         choices = (
-            ("demo", "Open the demo job", "A tramway with 36 cameras and a few deliberate faults to find.", "main"),
+            ("demo", "Open the demo job", "A tramway with 36 cameras and a few deliberate faults.", "main"),
             (
                 "enquiry",
-                "New job by questions…",
-                "Places, views and days to keep become a whole job, with an offer.",
+                "New job from questions…",
+                "From places, views and days to a complete job with an offer.",
                 "plain",
             ),
-            ("new", "New job", "Start with nothing and type, paste or import cameras.", "plain"),
-            ("import", "Import a camera list…", "CSV or XLSX; columns are guessed, you confirm.", "plain"),
+            ("new", "New job", "Start with an empty job.", "plain"),
+            ("import", "Import a camera list…", "CSV or XLSX; you confirm the columns.", "plain"),
             ("open", "Open a job…", "A file that ends in .lens.json.", "plain"),
-            ("practise", "Practise finding faults…", "Hidden faults on simulated devices, with an account.", "plain"),
+            ("practise", "Practise finding faults…", "Find hidden faults on simulated devices.", "plain"),
         )
         layout = column(label("Begin", "heading"), spacing=SPACE.HALF)
         for action, text, hint, kind in choices:
@@ -132,7 +132,7 @@ class StartPage(QScrollArea):
             where.setContentsMargins(SPACE.HALF, 0, 0, SPACE.TIGHT)
             layout.addWidget(where)
         layout.addSpacing(SPACE.WIDE)
-        layout.addWidget(label("The order of work", "heading"))
+        layout.addWidget(label("Order of work", "heading"))
         for stage in RECORDS:
             icon = QLabel()
             icon.setPixmap(look.pixmap(stage.id, look.px(18), "accent"))
@@ -146,15 +146,15 @@ class StartPage(QScrollArea):
 
     def _left(self, left: list[LeftWork]) -> QVBoxLayout:
         layout = column(
-            label("Work that was not saved when the program ended", "heading"),
+            label("Unsaved work from an earlier session", "heading"),
             spacing=SPACE.HALF,
         )
         for work in left[:5]:
-            where = work.job_path or "in no file yet"
+            where = work.job_path or "not saved yet"
             line = row(
                 label(f"{work.job_name}, kept {work.kept_words()} ({where})", wrap=True),
-                button("Recover it", lambda work=work: self._take_up(work), "main"),  # type: ignore[misc]
-                button("Discard it", lambda work=work: self._give_up(work), "quiet"),  # type: ignore[misc]
+                button("Recover", lambda work=work: self._take_up(work), "main"),  # type: ignore[misc]
+                button("Discard", lambda work=work: self._give_up(work), "quiet"),  # type: ignore[misc]
             )
             line.setStretch(0, 1)
             layout.addLayout(line)

@@ -77,6 +77,7 @@ class Look(QObject):
     def heat(self, share: float, alpha: float = 1.0) -> QColor:
         """How full something is: the calm colour up to a third, then toward the one that needs somebody."""
         calm, warm = QColor(self.palette.accent), QColor(self.palette.need)
+        # Linear from HEAT_FROM on; below it every load looks calm, so that the eye goes to what is full.
         part = min(1.0, max(0.0, (share - HEAT_FROM) / (1 - HEAT_FROM)))
         red, green, blue = (
             round(one + (other - one) * part)
@@ -97,7 +98,7 @@ class Look(QObject):
         return round(size * (LARGE_TYPE_FACTOR if self.large else 1.0))
 
     def fix_width(self, part: QWidget, px: float) -> None:
-        """Give a part a width at normal type, which follows the type size whenever the part is dressed."""
+        """Give a part a width at normal type, which follows the type size whenever the part is styled."""
         self._keep(part, "setFixedWidth", px)
 
     def limit_width(self, part: QWidget, px: float) -> None:
@@ -142,21 +143,22 @@ class Look(QObject):
         self.changed.emit()
 
     def apply(self) -> None:
-        """Give the application its fonts and palette, and make the style sheet that its parts are dressed in."""
+        """Give the application its fonts and palette, and make the style sheet that its parts are styled in."""
         app = QApplication.instance()
         if not isinstance(app, QApplication):
             return
         if not self._sheet:
             self._families = _families()
+            # One widget style on every desktop: the style sheet and all measured sizes rely on it.
             app.setStyle("Fusion")
         app.setFont(self.font())
         app.setPalette(self._qt_palette())
         self._sheet = self._style_sheet()
 
-    def dress(self, part: QWidget) -> None:
+    def apply_style(self, part: QWidget) -> None:
         """Give a part of the window, or a dialog, the style sheet of now.
 
-        Parts are dressed one by one, when they come into sight: a sheet for the whole application is applied to every
+        Parts are styled one by one, when they come into sight: a sheet for the whole application is applied to every
         widget of every page at each change, which takes more than a second. So are the widgets in a stack, and what
         holds a stack therefore has no sheet of its own, which its stack's hidden widgets would follow.
         """
@@ -167,12 +169,13 @@ class Look(QObject):
         elif any(stack.count() > 1 for stack in stacks):
             inner = [one for one in part.children() if isinstance(one, QWidget)]
         else:
+            # Setting an equal sheet would still restyle every widget below.
             if part.styleSheet() != self._sheet:
                 self._put_on(part)
             inner = [stack.currentWidget() for stack in stacks if stack.count() > 1]
         for one in inner:
             if one is not None:
-                self.dress(one)
+                self.apply_style(one)
 
     def _put_on(self, part: QWidget) -> None:
         """Style and widths. A scrolled area lays out all that is in it as soon as its style changes, or its width, while half of it
@@ -215,6 +218,7 @@ class Look(QObject):
             (role.Mid, "rule"),
         ):
             palette.setColor(target, self.color(name))
+        # Without these the toolkit greys disabled text by itself, with too little contrast in the dark theme.
         for target in (role.WindowText, role.Text, role.ButtonText):
             palette.setColor(QPalette.ColorGroup.Disabled, target, self.color("muted"))
         return palette

@@ -242,7 +242,7 @@ def scrolled(inner: QWidget) -> QScrollArea:
 
 
 def emptied(layout: QLayout) -> None:
-    """Take everything out of a layout, for building it anew."""
+    """Remove everything from a layout, to fill it again."""
     while layout.count():
         item = layout.takeAt(0)
         if item is None:

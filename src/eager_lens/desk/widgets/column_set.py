@@ -107,7 +107,7 @@ class ColumnSets(QObject):
     def menu(self, at: int = -1, within: QMenu | None = None) -> QMenu:
         """The menu of a heading: sort by it, and which columns are in sight; by itself, or within another that it ends with."""
         menu = QMenu(within or self._header)
-        look.dress(menu)
+        look.apply_style(menu)
         if at >= 0:
             words = self._records.heading(self._records.columns[at])
             menu.addAction(f"Sort by “{words}”", partial(self.sort_by, at))
@@ -118,5 +118,5 @@ class ColumnSets(QObject):
             action.setChecked(column.id not in self._set.hidden)
             action.triggered.connect(lambda _, one=column.id: self._toggle(one))
         menu.addSeparator()
-        menu.addAction("All columns, usual widths", lambda: self._change(ColumnSet()))
+        menu.addAction("All columns, default widths", lambda: self._change(ColumnSet()))
         return menu

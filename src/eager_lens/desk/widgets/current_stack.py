@@ -9,15 +9,15 @@ from eager_lens.desk.theme import look
 
 
 class Stack(QStackedWidget):
-    """Widgets on top of one another. The one that comes into sight is dressed then; those out of sight are not."""
+    """Widgets on top of one another. The one that comes into sight is styled then; those out of sight are not."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.currentChanged.connect(self._dress)
+        self.currentChanged.connect(self._apply_style)
 
-    def _dress(self) -> None:
+    def _apply_style(self) -> None:
         if self.isVisible() and (current := self.currentWidget()) is not None:
-            look.dress(current)
+            look.apply_style(current)
 
 
 class CurrentStack(Stack):

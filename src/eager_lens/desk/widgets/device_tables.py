@@ -27,7 +27,7 @@ def add_more_like(session: Session, how_many: int) -> None:
     known = {camera.id for camera in session.job.cameras}
     selected = [device_id for device_id in session.selected if device_id in known]
     if not selected:
-        session.notice("Select the camera first that the new ones are to be like", needs=True)
+        session.notice("Select the camera to copy first", needs=True)
         return
     before = known
     if session.apply(add_like(selected[0], how_many)):

@@ -43,7 +43,7 @@ class Meter(QWidget):
         self._words, self._figures, self._share, self._needs = words, figures, share, needs
         self._assumed, self._level = assumed, level
         self.setAccessibleName(f"{words}: {figures}")
-        set_tip(self, f"{words}: {figures}. Press to see the working.")
+        set_tip(self, f"{words}: {figures}. Click to see the workings.")
         self.update()
 
     @kept_within

@@ -104,7 +104,7 @@ class Page(QWidget):
 
     def showEvent(self, event: object) -> None:
         """Catch up with what changed while the page was out of sight."""
-        look.dress(self)
+        look.apply_style(self)
         if self._shown is not self.session.assessment:
             self._show(self.session.assessment)
             if not self._in_order:

@@ -79,6 +79,7 @@ def natural_key(text: str) -> tuple[tuple[int, float, str], ...]:
     if bare in ("", "–", "—", "none"):
         return NOTHING
     pieces = re.split(r"(\d+)", bare) if _DOTTED.match(bare) else _PIECES.split(bare)
+    # Only a sign in front of the first figure counts; "10-20" is a range, not minus twenty.
     below = -1.0 if re.match(r"[-−]\d", bare) else 1.0
     return tuple(
         (0, below * float(one), "") if one[0].isdigit() else (1, 0.0, one)
@@ -99,6 +100,7 @@ class GroupRow:
 class CellRole(IntEnum):
     """What the delegate asks for beyond Qt's own roles."""
 
+    # Explicit numbers: reordering these must not change what a saved or running delegate asks for.
     ASSUMED = Qt.ItemDataRole.UserRole + 1
     BAR = Qt.ItemDataRole.UserRole + 2
     MARK = Qt.ItemDataRole.UserRole + 3
@@ -177,6 +179,7 @@ class RecordModel(QAbstractTableModel):
         self._assessment, self._marks = assessment, marks
         parts = tuple(parts)
         rows = self._laid_out(self._ordered(parts))
+        # A reset loses editor, scroll position and current cell, so it happens only when rows come or go.
         same_shape = len(rows) == len(self._rows) and all(
             _key(new) == _key(old) for new, old in zip(rows, self._rows, strict=True)
         )
@@ -193,6 +196,7 @@ class RecordModel(QAbstractTableModel):
     def _ordered(self, parts: tuple[Any, ...]) -> tuple[Any, ...]:
         if not self._rank:
             return parts
+        # Parts that came after sorting have no rank and stand last.
         last = len(self._rank)
         return tuple(sorted(parts, key=lambda part: self._rank.get(part.id, last)))
 
@@ -318,7 +322,7 @@ class RecordModel(QAbstractTableModel):
         assert self._assessment is not None
         text = column.show(part, self._assessment)
         if column.working is not None and column.working(part) is not None:
-            return f"{text} {column.unit}".strip() + ": double click shows the working"
+            return f"{text} {column.unit}".strip() + ": double-click to see the workings"
         return text if len(text) > 12 else None
 
     def _group_data(self, group: GroupRow, at: int, column: TableColumn, role: int) -> Any:
@@ -351,7 +355,7 @@ class RecordModel(QAbstractTableModel):
         return devices_mime(list(ids))
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        """Hand a typed text to whoever edits the job."""
+        """Pass typed text to ``on_edit``."""
         if role != Qt.ItemDataRole.EditRole or not index.isValid():
             return False
         return self.on_edit(self.index(index.row(), index.column()), str(value))

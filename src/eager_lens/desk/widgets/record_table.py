@@ -84,6 +84,7 @@ class _CellDelegate(QStyledItemDelegate):
         state: QStyle.StateFlag = option.state
         group = index.data(CellRole.GROUP)
         if group is not None:
+            # The style sheet does not reach delegates, so backgrounds are painted here.
             painter.fillRect(rect, look.color("panel"))
         elif state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, look.color("tint"))
@@ -157,6 +158,7 @@ class _CellDelegate(QStyledItemDelegate):
             box.setIconSize(QSize(look.px(60), look.px(34)))
             for at, choice in enumerate(choices):
                 box.setItemIcon(at, picture(choice))
+        # Typed text is validated by the column; the list itself must not grow.
         box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         completer = QCompleter(choices, box)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -206,7 +208,7 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
 def _name_px(table: RecordTable) -> int:
-    """How wide the names in a table's first column are: whoever looks for a device looks there."""
+    """Width of the names in the first column, where people look for a device."""
     groups, metrics = set(table.records.group_rows()), table.fontMetrics()
     rows = (row for row in range(min(LOOKED_AT_ROWS, table.records.rowCount())) if row not in groups)
     names = (str(table.records.index(row, 0).data() or "") for row in rows)
@@ -252,6 +254,7 @@ class RecordTable(QTableView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setShowGrid(False)
         self.setWordWrap(False)
+        # Tab leaves the table for the next control; arrows move inside it.
         self.setTabKeyNavigation(False)
         self.verticalHeader().hide()
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -271,6 +274,7 @@ class RecordTable(QTableView):
         self._first_px = 0
         self._size_columns()
         look.changed.connect(self._look_changed)
+        # The toolkit forgets the current cell at a reset; remember it by the part's key, not by its row.
         self.records.modelAboutToBeReset.connect(self._before_reset)
         self.records.modelReset.connect(self._after_reset)
         self.doubleClicked.connect(self._double_clicked)
@@ -366,6 +370,7 @@ class RecordTable(QTableView):
             if row is not None:
                 how = QItemSelectionModel.SelectionFlag.NoUpdate
                 self.selectionModel().setCurrentIndex(self.records.index(row, self._was_at[1]), how)
+        # Only ever wider: a column that shrinks while names are typed would move everything beside it.
         if self._sized and self.isVisible() and _name_px(self) > self._first_px:
             self._size_columns()
         self.clearSpans()
@@ -421,9 +426,11 @@ class RecordTable(QTableView):
         """Show the session's choice, unless this table shows it already; out of sight, when it comes into sight."""
         if not self.isVisible() or {part.id for part in self.selected_parts()} == set(self.session.selected):
             return
+        # Without this, showing the session's selection would report it back as a new choice.
         self._taking = True
         selection = QItemSelection()
         last = self.records.columnCount() - 1
+        # Ranges instead of single rows: the toolkit compares every range with every other.
         rows = sorted(row for one in self.session.selected if (row := self.records.row_of(one)) is not None)
         for first, end in runs_of(rows):
             selection.append(QItemSelectionRange(self.records.index(first, 0), self.records.index(end, last)))
@@ -457,6 +464,7 @@ class RecordTable(QTableView):
         if isinstance(part, GroupRow):
             return False
         selected = self.selected_parts()
+        # Typing into a row outside the selection edits that row only.
         several = not column.one_by_one and any(one.id == part.id for one in selected)
         parts = selected if several else [part]
         if column.edit is None:
@@ -517,6 +525,7 @@ class RecordTable(QTableView):
         """What can be done with a cell and its row."""
         index = self.indexAt(event.pos())
         if index.isValid():
+            # A right click inside the selection keeps it, as in file managers.
             self.setCurrentIndex(index) if not self.selectionModel().isSelected(index) else None
             self.cell_menu(index).popup(event.globalPos())
 
@@ -529,7 +538,7 @@ class RecordTable(QTableView):
             menu.addAction("Edit\tReturn", lambda: self.edit(index))
         ref = None if column.working is None or isinstance(part, GroupRow) else column.working(part)
         if ref is not None:
-            menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
+            menu.addAction("Workings\tCtrl+Return", lambda: self.session.show_working(ref))
         if self._shares_selection and getattr(part, "id", "") in self.session.assessment.facts.by_device_id:
             menu.addAction("Find a fault…\tCtrl+Shift+F", lambda: self.session.command_asked.emit("find-fault"))
         menu.addMenu(self._heading_menu(index.column(), menu))

@@ -11,7 +11,7 @@ from eager_lens.desk.theme import look
 
 class Splitter(QSplitter):
     """Parts side by side or one below the other. A style sheet for its handles would have to be the splitter's own, and all that
-    is in it would be dressed with it, also what a stack in there hides."""
+    is in it would be styled with it, also what a stack in there hides."""
 
     def createHandle(self) -> QSplitterHandle:
         """Make what is dragged between two parts."""

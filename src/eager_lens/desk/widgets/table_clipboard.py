@@ -42,8 +42,8 @@ def block_edit(records: RecordModel, row: int, column: int, lines: list[list[str
     rows = [r for r in range(row, records.rowCount()) if not isinstance(records.at(r), GroupRow)]
     if len(lines) > len(rows):
         raise EagerLensError(
-            f"{count(len(lines), 'row')} were pasted and only {count(len(rows), 'row')} are left below; "
-            "paste with the headings to add rows"
+            f"{count(len(lines), 'row')} pasted, but only {count(len(rows), 'row')} left below; include the headings to add "
+            "rows"
         )
     ids = [records.at(one).id for one in rows[: len(lines)]]
 

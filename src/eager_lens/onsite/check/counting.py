@@ -28,7 +28,7 @@ SENDER_REPORT = 200
 NTP_TO_UNIX_S = 2_208_988_800
 LARGEST_FPS = 240.0
 OUT_OF_TIME = 2.0
-"""Time stamps that run so many times faster or slower than the packets come in are not believed."""
+"""Time stamps that differ from the time of arrival by more than this factor are ignored."""
 
 _WRAP = 1 << 32
 
@@ -205,7 +205,7 @@ class Counted:
         keeps = abs(stamped_s[-1] - arrived_s[-1]) <= 1.5 or 1 / OUT_OF_TIME <= pace <= OUT_OF_TIME
         if keeps:
             return stamped_s, ""
-        return arrived_s, "its time stamps do not keep time; the figures go by when its pictures came in"
+        return arrived_s, "its time stamps are wrong, so the figures use the time of arrival"
 
     @property
     def span_s(self) -> float:
@@ -221,7 +221,7 @@ class Counted:
         if fps > LARGEST_FPS:
             return StreamRead(outcome="stopped", words=f"it sends more than {LARGEST_FPS:g} pictures a second")
         if self._size_px is None and self.codec in CODECS:
-            return StreamRead(outcome="stopped", words="it opened, and no picture can be made of what it sends")
+            return StreamRead(outcome="stopped", words="it opened, but its pictures cannot be decoded")
         first, last = 0, len(self._sizes) - 1
         if self.codec != "mjpeg" and len(self._keys) >= 2:
             first, last = self._keys[0], self._keys[-1]

@@ -1,4 +1,4 @@
-"""No more than so many probes a second, whoever sends them."""
+"""A limit of probes a second, shared by all senders."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import time
 
 
 class Pace:
-    """Turns, so many a second, evenly."""
+    """Evenly spaced turns, at a number per second."""
 
     def __init__(self, a_second: float) -> None:
         self._gap_s = 1 / a_second

@@ -82,17 +82,17 @@ async def look(http: httpx.AsyncClient, url: str, login: DigestLogin | None) -> 
     try:
         answer = await _get(http, url, login)
     except TooMuch:
-        return PageRead("no answer", None, "Its page does not end; reading was stopped.")
+        return PageRead("no answer", None, "Its page is endless; reading was stopped.")
     except (TimeoutError, httpx.TimeoutException):
         return PageRead("no answer", None, f"Its page took longer than {ANSWER_S:g} s.")
     except NoDigest as error:
         if error.plain_text:
             return PageRead("plain text")
-        return PageRead("not tried", None, f"Its page cannot be logged in at: {error}.")
+        return PageRead("not tried", None, f"Log-in to its page is not possible: {error}.")
     except (httpx.ConnectError, httpx.ReadError):
         return PageRead("no answer")
     except (httpx.HTTPError, httpx.InvalidURL, ValueError, UnicodeError):
-        return PageRead("no answer", None, "What answers at its page's port speaks no proper HTTP.")
+        return PageRead("no answer", None, "Its web port does not answer in valid HTTP.")
     return PageRead(_login(answer, login), _clock_off_s(answer), _oddity(answer))
 
 
@@ -119,7 +119,7 @@ def _clock_off_s(answer: _Answer) -> float | None:
 
 def _oddity(answer: _Answer) -> str:
     if 300 <= answer.status < 400:
-        return "Its page sends to another address, which was not followed."
+        return "Its page redirects to another address, which was not followed."
     if answer.status >= 500:
         return f"Its page answers with an error ({answer.status})."
     return ""

@@ -17,7 +17,7 @@ class _Bits:
         self._value, self._left = int.from_bytes(data, "big"), len(data) * 8
 
     def take(self, bits: int) -> int:
-        """A number of so many bits.
+        """An unsigned number of a given number of bits.
 
         Raises:
             ValueError: at the end.

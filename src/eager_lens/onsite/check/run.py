@@ -27,7 +27,7 @@ def go_to(here: dict[str, Any]) -> None:
     try:
         enter(int(here["pid"]), int(here["network"]))
     except NotAllowed as error:
-        raise RefusedInput("", f"the site of stand-ins is gone ({error.strerror}); nothing was sent") from error
+        raise RefusedInput("", f"the site of stand-ins has ended ({error.strerror}); nothing was sent") from error
 
 
 def checking(

@@ -99,5 +99,5 @@ def checking_site(
     finally:
         running.close()
     if outcome is None:
-        raise RefusedInput("", "the check broke off before it was through")
+        raise RefusedInput("", "the check stopped before the end")
     return outcome

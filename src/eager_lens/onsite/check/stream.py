@@ -12,7 +12,7 @@ from typing import NamedTuple
 from eager_lens.core.site_check.readings import Login, StreamRead
 from eager_lens.onsite.check.counting import Counted
 from eager_lens.onsite.digest import DigestLogin
-from eager_lens.onsite.rtsp_client import BROKEN, Locked, NotLoggedIn, Refused, Talk, described, in_words
+from eager_lens.onsite.rtsp_client import BROKEN, Locked, NotLoggedIn, Refused, RtspConversation, described, in_words
 
 OPEN_S, SILENT_S = 8.0, 5.0
 MOST_BYTES = 600 * 2**20
@@ -61,7 +61,7 @@ async def read_streams(
                 counted = await connection.opened(one.path)
                 state = "in" if login.has_answered else "open"
                 await connection.read(counted, one.for_s)
-                reads.append(_outcome(counted, "hardly any pictures came"))
+                reads.append(_outcome(counted, "almost no pictures arrived"))
             except Refused as error:
                 state = _state_after(error)
                 reads.append(StreamRead(outcome="refused", words=in_words(error)))
@@ -94,7 +94,7 @@ def _broken(counted: Counted | None, error: BaseException) -> StreamRead:
 
 def _outcome(counted: Counted, words: str) -> StreamRead:
     if counted.span_s < LEAST_SPAN_S:
-        return StreamRead(outcome="stopped", words=f"it opened, and {words}")
+        return StreamRead(outcome="stopped", words=f"it opened, but {words}")
     return counted.read()
 
 
@@ -104,7 +104,7 @@ class _Connection:
     def __init__(self, host: str, port: int, login: DigestLogin, turn: Callable[[], Awaitable[None]]) -> None:
         self._host, self._port, self._login, self._turn = host, port, login, turn
         self._writer: asyncio.StreamWriter | None = None
-        self._talk: Talk | None = None
+        self._conversation: RtspConversation | None = None
         self._counted: Counted | None = None
         self._url = ""
 
@@ -112,9 +112,9 @@ class _Connection:
         """A stream set up and playing.
 
         Raises:
-            Refused, Silent, OSError, TimeoutError, EOFError: when it does not open.
+            Refused, NoReply, OSError, TimeoutError, EOFError: when it does not open.
         """
-        again = self._talk is not None
+        again = self._conversation is not None
         try:
             return await self._opened(path)
         except (ConnectionError, EOFError):
@@ -126,18 +126,18 @@ class _Connection:
 
     async def _opened(self, path: str) -> Counted:
         async with asyncio.timeout(OPEN_S):
-            if self._talk is None:
+            if self._conversation is None:
                 await self._turn()
                 reader, self._writer = await asyncio.open_connection(self._host, self._port)
-                self._talk = Talk(reader, self._writer, self._login, self._take)
+                self._conversation = RtspConversation(reader, self._writer, self._login, self._take)
             url = f"rtsp://{self._host}:{self._port}/{path}"
             self._counted = None
-            video = described(await self._talk.ask("DESCRIBE", url, {"Accept": "application/sdp"}), url)
+            video = described(await self._conversation.ask("DESCRIBE", url, {"Accept": "application/sdp"}), url)
             counted = Counted(video.encoding, video.clock_hz, video.parameter_sets)
-            await self._talk.ask("SETUP", video.control, {"Transport": "RTP/AVP/TCP;unicast;interleaved=0-1"})
+            await self._conversation.ask("SETUP", video.control, {"Transport": "RTP/AVP/TCP;unicast;interleaved=0-1"})
             self._url = video.session_control
             self._counted = counted
-            await self._talk.ask("PLAY", self._url, {"Range": "npt=0.000-"})
+            await self._conversation.ask("PLAY", self._url, {"Range": "npt=0.000-"})
             return counted
 
     def _take(self, channel: int, packet: bytes) -> None:
@@ -150,9 +150,9 @@ class _Connection:
         """Count what comes for so long from the first picture on, then end the stream.
 
         Raises:
-            OSError, TimeoutError, EOFError, Silent: when it breaks off before.
+            OSError, TimeoutError, EOFError, NoReply: when it breaks off before.
         """
-        assert self._talk is not None
+        assert self._conversation is not None
         until_s = time.monotonic() + for_s
         pictures, since_s, woke_s = 0, time.monotonic(), time.monotonic()
         while counted.octets < MOST_BYTES and not counted.is_full:
@@ -172,18 +172,18 @@ class _Connection:
                 raise TimeoutError
             try:
                 async with asyncio.timeout(min(patience_s, until_s - now_s, LISTENED_S)):
-                    await self._talk.packets()
+                    await self._conversation.packets()
             except TimeoutError:
                 continue
         with contextlib.suppress(*BROKEN):
             async with asyncio.timeout(IN_OR_OUT_S):
-                await self._talk.end_session(self._url)
+                await self._conversation.end_session(self._url)
                 return
         await self.end()
 
     async def end(self) -> None:
         """Let the connection go."""
-        writer, self._writer, self._talk, self._counted = self._writer, None, None, None
+        writer, self._writer, self._conversation, self._counted = self._writer, None, None, None
         if writer is not None:
             with contextlib.suppress(Exception):
                 writer.close()

@@ -42,7 +42,7 @@ SETTLE_S = 0.3
 AT_ONCE = 40
 SUBSTREAM_S = 3.0
 LOOK_WEIGHT = 8
-"""Looking at a device takes about so many times as long as a probe."""
+"""Reading a device takes about this many times as long as a probe."""
 
 Report = tuple[str, Any]
 
@@ -291,7 +291,7 @@ class Visit:
         try:
             return await self._looked_at(target, number, http)
         except Exception as error:  # noqa: BLE001  (whatever one device makes of the readers is that device's own trouble)
-            trouble = f"What it answers cannot be read ({type(error).__name__})."
+            trouble = f"Its answer cannot be read ({type(error).__name__})."
             return DeviceRead(device=target.device, address=address_text(number), trouble=trouble)
 
     async def _looked_at(self, target: Target, number: int, http: httpx.AsyncClient) -> DeviceRead:

@@ -60,5 +60,5 @@ def awaited(wanted: Watched, here: SiteHere | None) -> Generator[float, None, in
     finally:
         running.close()
     if not found:
-        raise RefusedInput("", "the wait for the device broke off")
+        raise RefusedInput("", "the wait for the device stopped")
     return found[0]

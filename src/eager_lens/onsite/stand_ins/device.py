@@ -30,7 +30,7 @@ from eager_lens.onsite.stand_ins.web import Answer, Asked, serve
 POLL_TIME_S = 60.0
 EVENT_EVERY_S = 30.0
 MOST_FETCHED = 48
-"""A recorder keeps so many streams open at once; with more channels it looks at them in turns of ``TURN_S``."""
+"""Streams that a recorder keeps open at once; with more channels it takes turns of ``TURN_S``."""
 TURN_S = 4.0
 SOON_S, SOON_TRIES, RETRY_S, REFUSED_S = 2.0, 5, 20.0, 60.0
 ALWAYS_S = 1e9

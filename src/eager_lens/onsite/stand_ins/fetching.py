@@ -11,7 +11,7 @@ from typing import Literal
 
 from eager_lens.core.virtual_site.stand_in import ChannelSet
 from eager_lens.onsite.digest import DigestLogin
-from eager_lens.onsite.rtsp_client import BROKEN, Refused, Silent, Talk, described
+from eager_lens.onsite.rtsp_client import BROKEN, NoReply, Refused, RtspConversation, described
 
 ANSWER_S = 8.0
 SILENT_S = 5.0
@@ -42,7 +42,9 @@ class Channel:
         try:
             async with asyncio.timeout(ANSWER_S):
                 reader, writer = await connect()
-                talk = Talk(reader, writer, DigestLogin(self.setting.user, self.setting.password), self._packet)
+                talk = RtspConversation(
+                    reader, writer, DigestLogin(self.setting.user, self.setting.password), self._packet
+                )
                 video = described(await talk.ask("DESCRIBE", url, {"Accept": "application/sdp"}), url)
                 transport = {"Transport": "RTP/AVP/TCP;unicast;interleaved=0-1"}
                 await talk.ask("SETUP", video.control, transport)
@@ -55,7 +57,7 @@ class Channel:
                 self.heard_s = time.monotonic()
         except Refused as error:
             self.shown, self.why = "refused", str(error)
-        except Silent as error:
+        except NoReply as error:
             self.shown, self.why = "silent", str(error)
         except TimeoutError:
             self.shown, self.why = "silent", "no answer, or no picture, in time"
@@ -71,10 +73,10 @@ class Channel:
 
 _REASONS = {
     errno.ECONNREFUSED: "nothing listens there",
-    errno.ECONNRESET: "it broke the connection off",
-    errno.EPIPE: "it broke the connection off",
-    errno.EHOSTUNREACH: "nobody answers at its address",
-    errno.ENETUNREACH: "its subnet is not reached from here",
+    errno.ECONNRESET: "it closed the connection",
+    errno.EPIPE: "it closed the connection",
+    errno.EHOSTUNREACH: "no device answers at its address",
+    errno.ENETUNREACH: "its subnet cannot be reached from here",
 }
 
 

@@ -80,7 +80,7 @@ def _drawn_loop(stream: StreamSent, kept_in: Path | None) -> Loop:
         try:
             kept = _unpacked(path.read_bytes())
         except (ValueError, struct.error, IndexError):
-            kept = None  # damaged, or of an older version: it is made anew
+            kept = None  # damaged, or of an older version: it is encoded again
         if kept is not None and fits(kept, stream):
             return kept
     made = encoded(stream)

@@ -280,6 +280,6 @@ def told_apart(stand_ins: Sequence[StandIn]) -> Iterator[tuple[StandIn, str]]:
         if not hosts:
             yield one, "it has no address yet"
         elif other is not None:
-            yield one, f"it shares its address with {other.name}, which loopback addresses cannot show"
+            yield one, f"it shares its address with {other.name}, which loopback addresses cannot simulate"
         else:
             held.update(dict.fromkeys(hosts, one))

@@ -17,14 +17,14 @@ LATE_S = 2.0
 
 
 class Link:
-    """A port of so many Mb/s: what goes out over it has to wait its turn."""
+    """A port with a link speed in Mb/s: packets wait their turn."""
 
     def __init__(self, mbps: float) -> None:
         self._bytes_per_s = mbps * 1e6 / 8
         self._free_at_s = 0.0
 
     def wait_s(self, octets: int) -> float:
-        """Take a place on the link; seconds until so many bytes are through."""
+        """Take a place on the link; seconds until the bytes are sent."""
         now_s = time.monotonic()
         self._free_at_s = max(now_s, self._free_at_s) + octets / self._bytes_per_s
         return self._free_at_s - now_s

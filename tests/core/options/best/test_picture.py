@@ -183,7 +183,7 @@ class WhereCapsAreNotEnough(unittest.TestCase):
 
     def test_where_something_must_be_given_up_nobody_gets_more(self):
         self.assertNotEqual(self.best.given, "nothing")
-        self.assertIn("Caps do not keep the days", self.best.reasons[0])
+        self.assertIn("Caps alone do not keep the days", self.best.reasons[0])
         self.assertLessEqual(len(self.best.reasons), 7)
         before = {one.id: one for one in self.assessment.job.cameras}
         for one in self.after.job.cameras:
@@ -196,19 +196,19 @@ class WhereCapsAreNotEnough(unittest.TestCase):
         cameras = [camera(at, codec="h264", fps=25) for at in range(1, 4)]
         settings = [as_it_is(one, 2.0)._replace(codec="h265") for one in cameras]
         first, line = reasons_of(list(zip(cameras, settings, strict=True)), "nothing", job_with())
-        self.assertEqual((first, line), ("No camera loses anything.", "H.265 on 3 cameras: nothing is lost."))
+        self.assertEqual((first, line), ("No camera gets worse.", "H.265 on 3 cameras: no loss."))
         fewer = [(cameras[0], settings[0]._replace(fps=12)), (cameras[1], settings[1]._replace(quality="high"))]
         lines = reasons_of(fewer, "nothing", job_with())
-        self.assertIn("what is left over improves some", lines[0])
-        self.assertIn("Fewer frames on Camera 1: 8 to 12 a second show nearly all.", lines)
-        self.assertIn("H.265 on Camera 1 and Camera 2: nothing is lost.", lines)
+        self.assertIn("the space left improves some", lines[0])
+        self.assertIn("Lower frame rate on Camera 1: 8 to 12 fps show nearly everything.", lines)
+        self.assertIn("H.265 on Camera 1 and Camera 2: no loss.", lines)
 
     def test_where_nothing_must_be_given_up_nobody_loses(self):
         assessed = assess(demo_job())
         best = best_picture(task_of(assessed, "rec-1"))
         self.assertEqual(best.given, "nothing")
         self.assertGreater(best.quality_share, best.now_share)
-        self.assertRegex(best.reasons[1], r"^Maximum bit rate on \d+ cameras: the softest picture is by day")
+        self.assertRegex(best.reasons[1], r"^Maximum bit rate on \d+ cameras: the softest picture is at its cap")
         after = best.edit.apply(assessed.job)
         for old, new in zip(assessed.job.cameras, after.cameras, strict=True):
             self.assertTrue(
@@ -248,7 +248,7 @@ class NoneIsThere(unittest.TestCase):
 
     def test_too_little_space_names_terabytes_days_and_the_dearest_camera(self):
         refusal = self.refused(job_with([camera(1)], retention=Retention(least_days=30_000)))
-        for words in ("space of", "TB are needed", "add ", "ask for ", "allow Camera 1 less"):
+        for words in ("space of", "TB, and there are", "add ", "ask for ", "lower settings for Camera 1"):
             self.assertIn(words, refusal)
 
     def test_a_link_that_is_too_slow_is_named(self):
@@ -266,7 +266,7 @@ class NoneIsThere(unittest.TestCase):
 
     def test_no_days_asked(self):
         refusal = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)
-        self.assertIn("say how many first", refusal)
+        self.assertIn("enter the days first", refusal)
 
     def test_nothing_recorded(self):
         self.assertIn("nothing can be improved", self.refused(job_with([camera(1, registered=())]), RefusedInput))

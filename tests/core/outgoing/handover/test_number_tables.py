@@ -33,7 +33,7 @@ class Numbers(unittest.TestCase):
             ),
             ("Usable, TB", ["15.2 (13.8 TiB)"], ("Usable, TB", "Usable, TiB"), ((15.2, 13.8),)),
             ("Quantity", ["176 m", "3 pieces"], ("Quantity", "Unit"), ((176, "m"), (3, "pieces"))),
-            ("Of the spread", ["37 %", "5 %"], ("Of the spread, %",), ((37,), (5,))),
+            ("From the spread", ["37 %", "5 %"], ("From the spread, %",), ((37,), (5,))),
             ("Days promised", ["9.09", "0, no storage"], ("Days promised",), ((9.09,), ("0, no storage",))),
             ("Rate, %", ["64.9 to 100"], ("Rate, %",), (("64.9 to 100",),)),
         ):

@@ -40,12 +40,12 @@ class Offer(unittest.TestCase):
         for words in (
             "Shop | 3 | 1 to identify a person; 2 to recognise a known person",
             "Pictures are kept | At least 31 days",
-            "At most 60 days: the recorders erase what is older",
-            "Bit rates | Each camera is set to at most 1.75 Mb/s; the days rest on it.",
+            "At most 60 days: the recorders erase older recordings",
+            "Bit rates | Each camera is set to at most 1.75 Mb/s; the days depend on that.",
             "Mon to Fri 00:00 to 08:00 motion, 08:00 to 18:00 continuous",
-            "1 drive may fail, and must be replaced at once",
+            "1 drive may fail and must be replaced at once",
             "Router, four LAN ports and a WAN port | 1 piece",
-            "Assumed until the site was seen: cable runs of 25 m indoors",
+            "Assumed until the site has been seen: cable runs of 25 m indoors",
         ):
             self.assertIn(words, found)
 

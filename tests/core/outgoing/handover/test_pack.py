@@ -252,7 +252,7 @@ class Sums(unittest.TestCase):
         cable = next(part for part in parts_list(assessment.facts) if part.group == "Cable")
         self.assertEqual(cable.quantity, 110, "100 m and a tenth of waste")
         self.assertEqual(totals[cable.what], 55)
-        self.assertEqual(totals["Quill 4, 1920×1080 px"], 200)
+        self.assertEqual(totals["Quill 4, 1920 × 1080 px"], 200)
         mounting_h, bench_h = hours_of(assessment)
         self.assertEqual(totals["Mounting and connecting"], mounting_h * 60)
         self.assertEqual(list(sums.net), ["EUR"])

@@ -64,14 +64,14 @@ class Visits(unittest.TestCase):
     def test_nothing_changed(self):
         found = self.found(self.before.job)
         self.assertEqual(found.changes, ())
-        self.assertIn("Nothing of the plan differs", visit_sheet(found, "as built", self.before).intro)
+        self.assertIn("The plan has not changed", visit_sheet(found, "as built", self.before).intro)
 
     def only(self, job):
         """The one change of a job, and its row on the sheet."""
         found = self.found(job)
         self.assertEqual(len(found.changes), 1, found.changes)
         sheet = visit_sheet(found, "as built", assess(job))
-        self.assertNotIn("Nothing of the plan differs", sheet.intro)
+        self.assertNotIn("The plan has not changed", sheet.intro)
         return found.changes[0], sheet.blocks[1].rows[0]
 
     def test_whatever_part_of_the_job_changed_is_told_with_what_it_costs(self):
@@ -162,7 +162,7 @@ class Visits(unittest.TestCase):
         self.assertAlmostEqual(drift, 2.0)
         text = "\n".join(visit_sheet(self.found(self.before.job, runs=runs), "x", self.before).blocks[-1].items)
         self.assertIn("22 s ahead, drifting 2 s a day", text)
-        self.assertIn("Firmware of Camera 1: 1.4 is on it, 1.2 is noted", text)
+        self.assertIn("Firmware of Camera 1: 1.4 installed, 1.2 noted", text)
 
     def test_strangers(self):
         seen = CheckRun.model_validate(

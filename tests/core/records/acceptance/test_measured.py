@@ -58,9 +58,9 @@ class Walks(unittest.TestCase):
 
     def test_what_walks_say_of_a_promise(self):
         self.assertIn("fewer", against(0.99, counted("", False, [True] * 8 + [False] * 4)))
-        self.assertEqual(against(0.4, counted("", False, [True] * 12)), "more than promised")
+        self.assertEqual(against(0.4, counted("", False, [True] * 12)), "more than predicted")
         self.assertIn("so few", against(0.9, counted("", False, [True] * 3)))
-        self.assertEqual(against(0.95, counted("", False, [True] * 30)), "agrees with what is promised")
+        self.assertEqual(against(0.95, counted("", False, [True] * 30)), "agrees with the prediction")
 
     def test_the_calls_of_a_test(self):
         test = WalkTest(("out", "back"), 3, 10)
@@ -115,7 +115,7 @@ class Filling(unittest.TestCase):
     def test_what_says_nothing_is_refused_with_what_to_do(self):
         for points, words in (
             ((), "two or more"),
-            ((("2026-11-01T08:00", 9.9),), "how old the oldest recording is"),
+            ((("2026-11-01T08:00", 9.9),), "the age of the oldest recording"),
             ((("2026-11-01T08:00", 1), ("2026-11-01T18:00", 2)), "tomorrow"),
             ((("2026-11-01T08:00", 2), ("2026-11-04T18:00", 2)), "not filling"),
         ):

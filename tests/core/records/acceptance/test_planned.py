@@ -150,9 +150,9 @@ class Typed(unittest.TestCase):
     def test_what_says_nothing_is_refused_with_what_to_type(self):
         for test_id, text, words in (
             ("picture", "perhaps", "begin with passed or failed"),
-            ("density", "many", "type a value in px/m"),
+            ("density", "many", "enter a value in px/m"),
             ("density", "passed 40", "does not pass"),
-            ("density", "4 m", "wanted in px/m"),
+            ("density", "4 m", "enter the value in px/m"),
             ("clock", "40 ms", "wanted in s"),
             ("motion", "6 of 5", "so many of so many"),
             ("motion", "0 of 0", "so many of so many"),
@@ -173,7 +173,7 @@ class Typed(unittest.TestCase):
         cleared = typed_checks(tests, ["cam-1"], "withdrawn wrong camera", assessment, "WA", "2026-11-20T11:00:00")
         after = cleared.apply(edit.apply(job))
         self.assertEqual({device for device, _ in latest_checks(after)}, {"cam-2"})
-        with self.assertRaisesRegex(RefusedInput, "say why"):
+        with self.assertRaisesRegex(RefusedInput, "enter the reason"):
             typed_checks(tests, ["cam-1"], "", assessment, "", "").apply(edit.apply(job))
 
     def test_a_value_that_the_program_measured(self):

@@ -78,7 +78,7 @@ class Agreeing(SheetCase):
         )
         found = self.held(file)
         self.assertEqual(found.conflicts, ())
-        self.assertIn("B. Fell made 2 tests, 2 mounting steps, 1 snag and 1 photo", found.words)
+        self.assertIn("B. Fell: 2 tests, 2 mounting steps, 1 snag and 1 photo", found.words)
         job = self.taken(file, photos={photo: HASH})
         latest = latest_checks(job)
         self.assertEqual((latest["cam-1", "clip"].outcome, latest["cam-1", "clip"].how), ("passed", "field sheet"))
@@ -262,7 +262,7 @@ class Reading(SheetCase):
     def test_what_is_no_saved_sheet_is_refused_with_where(self):
         good = self.sheet().model_dump(mode="json")
         for change, words in (
-            ({"format": "shopping"}, "no saved field sheet"),
+            ({"format": "shopping"}, "not a saved field sheet"),
             ({"version": 9}, "version 9"),
             ({"sheet": "x"}, "sheet"),
             ({"checks": [{"device": "cam-1"}]}, r"checks\[0\]"),

@@ -24,7 +24,7 @@ def why_blind(rule: MotionRule) -> str:
             else "its zones are too small"
         )
     if rule.line is not None and not _crosses_any(rule.line, rows):
-        return "its line lies where it does not look"
+        return "its line lies outside the part that it watches"
     return ""
 
 

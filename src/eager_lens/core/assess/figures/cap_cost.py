@@ -14,11 +14,11 @@ HARDLY = 0.005
 def cap_cost(at: AtCap) -> str:
     """As ``by day 5 % of the time at its cap, about 2 steps coarser then; by night 30 %, about 4``."""
     halves = [
-        f"by {name} {100 * share:.0f} % of the time at its cap, about {count(round(steps), 'step')} coarser then"
+        f"at its cap {100 * share:.0f} % of the time by {name}, and then about {count(round(steps), 'step')} coarser"
         for name, share, steps in (("day", at.day_share, at.day_steps), ("night", at.night_share, at.night_steps))
         if share >= HARDLY
     ]
-    return "; ".join(halves) or "hardly ever at its cap"
+    return "; ".join(halves) or "almost never at its cap"
 
 
 def short_cap_cost(at: AtCap) -> str:

@@ -13,7 +13,7 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.sizing.promise import Keeping
 
 WORKED_OUT = 300
-"""It is worked out in jobs of so many cameras: findings ask for it at each edit."""
+"""Calculated only in jobs of up to this many cameras, because findings need it at each edit."""
 
 # By a recorder's years: they stay the same object while nothing of it changes, so that an edit works out only what it touched.
 _known: WeakKeyDictionary[Keeping, Keeping | None] = WeakKeyDictionary()

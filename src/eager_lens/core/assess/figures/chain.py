@@ -49,7 +49,7 @@ def chain_of(facts: Facts, camera: Camera, recorder: Recorder) -> tuple[ChainLin
             _sent_words(camera, recorder, sent_to, target),
         ),
         ChainLink(
-            "a way there", not unreached, "there is one" if not unreached else f"nothing joins it with {recorder.name}"
+            "a path to the recorder", not unreached, "linked" if not unreached else f"no link leads to {recorder.name}"
         ),
         ChainLink("the same port", sends == listens, _port_words(sends, listens)),
         ChainLink(
@@ -60,7 +60,7 @@ def chain_of(facts: Facts, camera: Camera, recorder: Recorder) -> tuple[ChainLin
             figures.motion_h_per_day > 0,
             f"{figure(figures.motion_h_per_day)} h a day"
             if figures.motion_h_per_day
-            else "no motion hours are painted",
+            else "the schedule has no motion hours",
         ),
         ChainLink(
             "pre- or post-recording",
@@ -78,15 +78,15 @@ def _sent_words(camera: Camera, recorder: Recorder, sent_to: str, target: str) -
     side = (
         "its other interface"
         if sent_to in (recorder.address, recorder.camera_interface_address)
-        else "no address of it"
+        else "not an address of the recorder"
     )
     return f"to {sent_to}, {side}; it listens at {target}"
 
 
 def _port_words(sends: int, listens: int) -> str:
     if sends == listens:
-        return "both at the maker's own" if not sends else f"both {sends}"
-    words = [str(port) if port else "the maker's own" for port in (sends, listens)]
+        return "both on the maker's default" if not sends else f"both {sends}"
+    words = [str(port) if port else "the maker's default" for port in (sends, listens)]
     return f"the camera sends to {words[0]}, the recorder listens at {words[1]}"
 
 

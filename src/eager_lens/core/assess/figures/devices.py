@@ -139,15 +139,15 @@ def three_days(got: RecorderFigures) -> str:
         return "Nothing is recorded yet."
     expected = f"{days_figure(got.mean_days)} days are expected"
     if got.certain_days is None:
-        return f"{expected}; none is certain while a camera has no maximum bit rate."
-    return f"{days_figure(got.certain_days)} days are certain, with every camera at its maximum; {expected}."
+        return f"{expected}. None is certain while a camera has no maximum bit rate."
+    return f"{days_figure(got.certain_days)} days are certain, even with every camera at its maximum; {expected}."
 
 
 def no_days_words(name: str, got: RecorderFigures) -> str:
     """Why no days can be told of a recorder, and what to do."""
     if got.keeps == "no storage":
         return f"{name} keeps 0 days: {got.trouble}."
-    return f"Nothing is recorded on {name} yet. Register cameras on a recorder with drives, and paint when they record."
+    return f"Nothing is recorded on {name} yet. Register cameras on a recorder with drives, and give them a schedule."
 
 
 class RunFigures(NamedTuple):

@@ -14,12 +14,13 @@ from eager_lens.core.validation import at_least
 
 
 class Drives(NamedTuple):
-    """Drives that are enough: in words, what they hold in TB, whether the present ones stay, and the edit."""
+    """Drives that are enough: in words, what they hold in TB, whether the present ones stay, the edit, and its button."""
 
     words: str
     usable_tb: float
     stay: bool
     edit: Edit
+    button: str
 
 
 def larger_drives(recorder: Recorder) -> list[float]:
@@ -43,10 +44,10 @@ def enough_drives(recorder: Recorder, need_tb: float) -> Drives | None:
         if tb == recorder.drive_tb:
             words = count(drives - recorder.drives, f"more {figure(tb)} TB drive")
             edit = set_fields([recorder.id], f"Add {words} to {recorder.name}", drives=drives)
-            return Drives(words, array.usable_tb, True, edit)
+            return Drives(words, array.usable_tb, True, edit, f"Add {words}")
         old = f" instead of {recorder.drives} × {figure(recorder.drive_tb)} TB" if recorder.drives else ""
         words = f"{drives} × {figure(tb)} TB{old}"
         label = f"Fit {drives} × {figure(tb)} TB drives in {recorder.name}"
         edit = set_fields([recorder.id], label, drives=drives, drive_tb=tb)
-        return Drives(words, array.usable_tb, False, edit)
+        return Drives(words, array.usable_tb, False, edit, f"Fit {drives} × {figure(tb)} TB")
     return None

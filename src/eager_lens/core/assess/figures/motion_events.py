@@ -13,7 +13,7 @@ from eager_lens.core.sizing.rate_spread import Z_OF_RANGE
 from eager_lens.core.values.motion_rule import MotionRule
 
 OFTEN_PER_H = 20.0
-"""From so many false alarms an hour on, how a rule is set decides on the days that are kept."""
+"""False alarms an hour above which the rule decides how many days are kept."""
 
 
 class MotionEvents(NamedTuple):

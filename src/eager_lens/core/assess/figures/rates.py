@@ -16,7 +16,7 @@ from eager_lens.core.sizing.control import CAMERA_PORT_MBPS, CAPPED, RateControl
 from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, estimate, usual_assumptions
 from eager_lens.core.sizing.rate_spread import Z_OF_RANGE, HeldRate
 
-Origin = Literal["plan", "assumed", "entered", "measured", "worked out"]
+Origin = Literal["plan", "assumed", "entered", "measured", "calculated"]
 
 MEASURED_SPREAD = (0.9, 1.15)
 """What the meter, the hour and the season do to a rate that was read off a device, events apart."""

@@ -17,17 +17,19 @@ from eager_lens.core.planning.addressing import plan_all, plan_when_asked
 from eager_lens.core.units import count, figure
 
 MOST_TOLD_APART = 12
-"""Beyond so many findings of one kind they are told as one."""
+"""More findings of one kind than this become one."""
 
-DUPLICATE_ADDRESS = FindingKind("duplicate-address", "addresses", colours="addresses", way_out="other twin")
-OUTSIDE_SUBNET = FindingKind("outside-subnet", "addresses", colours="addresses")
-RESERVED_ADDRESS = FindingKind("reserved-address", "addresses", colours="addresses")
-IN_POOL = FindingKind("in-pool", "addresses", colours="addresses")
-SAME_HARDWARE = FindingKind("same-hardware", "addresses", colours="addresses")
+DUPLICATE_ADDRESS = FindingKind(
+    "duplicate-address", "addresses", colours="addresses", way_out="other twin", button="New address"
+)
+OUTSIDE_SUBNET = FindingKind("outside-subnet", "addresses", colours="addresses", button="New address")
+RESERVED_ADDRESS = FindingKind("reserved-address", "addresses", colours="addresses", button="New address")
+IN_POOL = FindingKind("in-pool", "addresses", colours="addresses", button="New address")
+SAME_MAC_ADDRESS = FindingKind("same-mac-address", "addresses", colours="addresses")
 
 
 def plan_for(device_ids: frozenset[str], label: str) -> Edit:
-    """Plan new addresses for just these devices: they give theirs up, all others keep what they have."""
+    """Plan new addresses for these devices only."""
 
     def apply(job: Job) -> Job:
         cleared = set_fields(device_ids, label, address="").apply(job)
@@ -65,9 +67,9 @@ def subnets_wrong(facts: Facts) -> Iterator[Finding]:
                     SUBNETS_OVERLAP,
                     Severity.FAULT,
                     f"{plan.name} and {other_plan.name} overlap",
-                    f"{plan.cidr} and {other_plan.cidr} share addresses; a device does not know where to send. "
-                    "The two interfaces of a recorder must never share a subnet.",
-                    "Give one of them another subnet.",
+                    f"{plan.cidr} and {other_plan.cidr} share addresses, so a device cannot tell where to send. The two "
+                    "interfaces of a recorder must never be in one subnet.",
+                    "Change one of the two subnets.",
                     (plan.id, other_plan.id),
                 )
         seen.append((net, plan))
@@ -81,9 +83,9 @@ def _gateway_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
         yield Finding(
             GATEWAY_OUTSIDE,
             Severity.FAULT,
-            f"Gateway {plan.gateway} is no address of {plan.name}",
-            f"A device in {plan.cidr} cannot reach it, so neither remote viewing nor a time server outside works.",
-            "Correct the gateway, or leave it empty on a network without a way out.",
+            f"Gateway {plan.gateway} is not in {plan.name}",
+            f"Devices in {plan.cidr} cannot reach it, so remote viewing and outside time servers do not work.",
+            "Correct the gateway, or leave it empty if this network has no router.",
             (plan.id,),
         )
 
@@ -99,8 +101,8 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
             POOL_HALF,
             Severity.WARNING,
             f"The DHCP pool of {plan.name} has only one end",
-            "Without both ends the plan cannot keep out of it.",
-            "Give the first and the last leased address, or neither.",
+            "Planned addresses can only avoid the pool when both ends are known.",
+            "Enter both the first and the last address, or neither.",
             (plan.id,),
         )
         return
@@ -112,7 +114,7 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
             POOL_OUTSIDE,
             Severity.FAULT,
             f"The DHCP pool of {plan.name} lies outside {plan.cidr}",
-            "The DHCP server would lease addresses that work nowhere.",
+            "The DHCP server would lease addresses that do not work in this subnet.",
             "Correct the pool.",
             (plan.id,),
         )
@@ -121,10 +123,10 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
             POOL_REVERSED,
             Severity.FAULT,
             f"The DHCP pool of {plan.name} ends before it begins",
-            f"{plan.pool_first} to {plan.pool_last} is empty.",
-            "Swap the two.",
+            f"{plan.pool_first} to {plan.pool_last} contains no address.",
+            "Swap first and last.",
             (plan.id,),
-            set_subnet(plan.id, "Swap the pool's ends", pool_first=plan.pool_last, pool_last=plan.pool_first),
+            set_subnet(plan.id, "Swap first and last", pool_first=plan.pool_last, pool_last=plan.pool_first),
         )
 
 
@@ -146,18 +148,18 @@ def reservations(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             RESERVATION_UNKNOWN,
             Severity.WARNING,
-            f"{count(len(unknown), 'reservation')} cannot be made: no MAC address is noted",
-            f"{names_listed([device.name for device in unknown])}: a router reserves an address for a MAC address.",
-            "Read it from the label, or paste a scan list.",
+            f"{count(len(unknown), 'reservation')} without a MAC address",
+            f"{names_listed([device.name for device in unknown])}: the router needs the MAC address to reserve an IP address.",
+            "Read it from the label, or import a scan list.",
             tuple(device.id for device in unknown),
         )
     if len(reserved) > len(unknown):
         yield Finding(
             RESERVATIONS,
             Severity.NOTE,
-            f"{count(len(reserved) - len(unknown), 'address', 'addresses')} rest on reservations in the router",
-            "They are gone when the router is reset or replaced; the recorder then loses those cameras.",
-            "Keep the router's settings with the handover, and say so to whoever looks after it.",
+            f"{count(len(reserved) - len(unknown), 'address depends', 'addresses depend')} on reservations in the router",
+            "If the router is reset or replaced, the reservations are gone and the recorder loses these cameras.",
+            "Keep a backup of the router's settings with the handover papers, and tell the network administrator.",
             tuple(device.id for device in reserved if device.mac_address),
         )
 
@@ -183,8 +185,9 @@ def given_by_recorder(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NOT_GIVEN,
             Severity.WARNING,
-            f"{count(len(lost), 'camera')} wait for an address from a recorder that assigns none",
-            f"{names_listed([camera.name for camera in lost])}: a recorder assigns addresses on its own PoE ports only.",
+            f"{count(len(lost), 'camera waits', 'cameras wait')} for an address that no recorder assigns",
+            f"{names_listed([camera.name for camera in lost])}: a recorder assigns addresses only to cameras on its own PoE "
+            "ports.",
             "Assign a static address, or connect the camera to the recorder's PoE ports (Wiring, Options).",
             tuple(camera.id for camera in lost),
         )
@@ -212,17 +215,21 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
         return found(
             OUTSIDE_SUBNET,
             f"is outside {plan.cidr}",
-            "It is alive but cannot be reached from the recorder or from a laptop in that subnet.",
+            "The recorder cannot reach it, nor can a laptop in that subnet.",
         )
     if number == net.network:
-        return found(RESERVED_ADDRESS, "is the subnet's own address", "The network's first address is no device's.")
+        return found(
+            RESERVED_ADDRESS,
+            "is the subnet's own address",
+            "The first address of a subnet stands for the subnet itself and works for no device.",
+        )
     if number == net.broadcast:
-        return found(RESERVED_ADDRESS, "is the broadcast address", "What is sent there goes to every device.")
+        return found(RESERVED_ADDRESS, "is the broadcast address", "Packets sent there go to every device.")
     if device.address == plan.gateway and role_of(device) != "router":
         return found(
             RESERVED_ADDRESS,
-            "is the gateway's",
-            "Two devices would answer as the gateway: remote viewing and time fail on and off for everyone.",
+            "is the address of the gateway",
+            "Two devices would answer as the gateway, so remote viewing and time servers fail now and then for everyone.",
         )
     if plan.pool_first and plan.pool_last and device.address_assignment != "DHCP reservation":
         first, last = address_number(plan.pool_first), address_number(plan.pool_last)
@@ -232,11 +239,11 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
             return found(
                 IN_POOL,
                 "is inside the DHCP pool",
-                f"The DHCP server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
-                f"camera vanishes. Within {MONTHS_TOLD} months the chance is about {figure(100 * chance, 2)} %, with "
-                f"{figure(plan.new_leases_per_month)} new devices a month (assumed); a server that asks first leases it while the "
+                f"The DHCP server leases {plan.pool_first} to {plan.pool_last} and may give this address to a phone; then the "
+                f"camera disappears. The chance within {MONTHS_TOLD} months is about {figure(100 * chance, 2)} %, assuming "
+                f"{figure(plan.new_leases_per_month)} new devices a month. Servers that check first still lease it while the "
                 "camera is off.",
-                "Move it out of the pool, make the pool smaller, or reserve the address in the router.",
+                "Plan an address outside the pool, shrink the pool, or reserve the address in the router.",
             )
     return None
 
@@ -248,7 +255,7 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
         by_kind.setdefault(finding.kind, []).append(finding)
     words = {
         OUTSIDE_SUBNET: "outside their subnet",
-        RESERVED_ADDRESS: "on an address that no device may have",
+        RESERVED_ADDRESS: "on an address that no device can use",
         IN_POOL: "inside the DHCP pool",
     }
     for kind, group in by_kind.items():
@@ -286,11 +293,11 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             DUPLICATE_ADDRESS,
             Severity.FAULT,
-            f"{devices[0].address} is given to {count(len(devices), 'device')}",
-            f"{names_listed(names)}: whichever answers last is seen, so one picture comes and goes.",
-            f"{names[0]} keeps it; plan another for {names_listed(names[1:])}.",
+            f"{devices[0].address} is planned for {count(len(devices), 'device')}",
+            f"{names_listed(names)}: whichever device answered last is reached, so pictures come and go.",
+            f"{names[0]} keeps it; plan a new address for {names_listed(names[1:])}.",
             tuple(device.id for device in devices),
-            plan_for(later, f"Give {names_listed(names[1:])} another address"),
+            plan_for(later, f"Plan a new address for {names_listed(names[1:])}"),
         )
     if len(twins) > MOST_TOLD_APART:
         rest = twins[MOST_TOLD_APART:]
@@ -298,30 +305,30 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             DUPLICATE_ADDRESS,
             Severity.FAULT,
-            f"{count(len(rest), 'further address', 'further addresses')} given more than once",
-            "Whichever device answers last is seen, so pictures come and go.",
-            "The first of each keeps it; plan others for the rest.",
+            f"{count(len(rest), 'further address is', 'further addresses are')} planned more than once",
+            "Whichever device answered last is reached, so pictures come and go.",
+            "The first device of each keeps it; plan new addresses for the others.",
             tuple(device.id for devices in rest for device in devices),
             plan_for(later, f"Plan addresses of {count(len(later), 'device')}"),
         )
 
 
 @reads(*of_devices("name", "mac_address"))
-def same_hardware(facts: Facts) -> Iterator[Finding]:
+def same_mac_address(facts: Facts) -> Iterator[Finding]:
     """Two devices with one MAC address: one of them was read wrongly."""
     for devices in alike(facts.devices, lambda device: device.mac_address):
         yield Finding(
-            SAME_HARDWARE,
+            SAME_MAC_ADDRESS,
             Severity.FAULT,
-            f"MAC address …{devices[0].mac_address[-5:]} stands on {count(len(devices), 'device')}",
-            f"{names_listed([device.name for device in devices])}: it is unique to a device, so one label was "
-            "read or copied wrongly, and the two will be mixed up when they are found.",
+            f"{count(len(devices), 'device')} with MAC address …{devices[0].mac_address[-5:]}",
+            f"{names_listed([device.name for device in devices])}: each device has its own MAC address, so one label was "
+            "misread or copied wrongly. The two will be mixed up on site.",
             "Read the labels again.",
             tuple(device.id for device in devices),
         )
 
 
-NO_ADDRESS = FindingKind("no-address", "addresses", of_what_is_missing=True)
+NO_ADDRESS = FindingKind("no-address", "addresses", of_what_is_missing=True, button="Plan addresses")
 
 
 @reads("subnets", "checks", *of_devices("address", "address_assignment"))
@@ -334,9 +341,9 @@ def no_address(facts: Facts) -> Iterator[Finding]:
         NO_ADDRESS,
         facts.when_missing(Severity.WARNING),
         f"{count(len(without), 'device')} without an address",
-        "A recorder remembers a camera by its address; a leased one changes and the camera is lost."
+        "A recorder remembers a camera by its address. If the address is leased, it can change, and the camera is lost."
         if facts.job.subnets
-        else "There is no subnet in the job yet to take addresses from.",
+        else "The job has no subnet yet to take addresses from.",
         "Plan addresses for all." if facts.job.subnets else "Add a subnet first.",
         tuple(device.id for device in without),
         plan_when_asked("Plan addresses for all devices") if facts.job.subnets else None,
@@ -354,9 +361,9 @@ def no_subnet(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NO_SUBNET,
             Severity.WARNING,
-            f"{count(len(lost), 'device')} with an address in no subnet",
-            f"{names_listed([device.name for device in lost])}: mask and gateway for them are not known.",
-            "Select the subnet of each.",
+            f"{count(len(lost), 'device')} with an address outside every subnet",
+            f"{names_listed([device.name for device in lost])}: their mask and gateway are not known.",
+            "Select the subnet for each.",
             tuple(device.id for device in lost),
         )
 
@@ -399,9 +406,9 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             APART_FROM_RECORDER,
             Severity.NOTE if all(is_routed(one) for one in subnets) else Severity.WARNING,
-            f"{names_listed([camera.name for camera in apart])}: another subnet than the recorder",
-            "Search does not cross a router, and without a route between the two the channel stays black.",
-            "Put camera and recorder into one subnet, or make sure that a router joins them.",
+            f"{names_listed([camera.name for camera in apart])}: not in the recorder's subnet",
+            "A search does not cross a router, and without a route between the subnets the channel stays black.",
+            "Put camera and recorder into one subnet, or make sure that a router connects the two.",
             tuple(camera.id for camera in apart),
         )
 
@@ -445,14 +452,14 @@ def _behind_other_ports(facts: Facts, recorder: Recorder) -> set[str]:
     return found
 
 
-WRONG_SIDE = FindingKind("wrong-side", "addresses")
+WRONG_SIDE = FindingKind("wrong-interface", "addresses", button="Change subnet")
 
 
 def _wrong_side(facts: Facts, recorder: Recorder, right: str, cameras: list[Camera]) -> Finding:
     name = next((plan.name for plan in facts.job.subnets if plan.id == right), right)
     where = "are not on its PoE ports" if right == recorder.subnet else "are on its PoE ports"
     ids = frozenset(camera.id for camera in cameras)
-    label = f"Put {count(len(ids), 'camera')} into {name}"
+    label = f"Move {count(len(ids), 'camera')} to {name}"
 
     def apply(job: Job) -> Job:
         return plan_for(ids, label).apply(set_fields(ids, label, subnet=right, address="").apply(job))
@@ -460,9 +467,9 @@ def _wrong_side(facts: Facts, recorder: Recorder, right: str, cameras: list[Came
     return Finding(
         WRONG_SIDE,
         Severity.FAULT,
-        f"{names_listed([camera.name for camera in cameras])}: the subnet of the other side of {recorder.name}",
-        f"They {where}, so {recorder.name} finds them in {name} only.",
-        f"Put them into {name}, or plug them in on the other side.",
+        f"{names_listed([camera.name for camera in cameras])}: subnet of the wrong interface of {recorder.name}",
+        f"They {where}, so {recorder.name} can find them only in {name}.",
+        f"Move them to {name}, or connect them to the other interface.",
         tuple(camera.id for camera in cameras),
         Edit(label, apply),
     )
@@ -484,7 +491,7 @@ RULES = (
     address_troubles,
     reservations,
     given_by_recorder,
-    same_hardware,
+    same_mac_address,
     no_address,
     no_subnet,
     apart_from_recorder,

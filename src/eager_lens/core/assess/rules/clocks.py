@@ -43,10 +43,10 @@ def clocks_useless(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 CLOCK_DRIFTS,
                 Severity.WARNING,
-                f"The clock of {names_listed([one.name for one in them])} is up to {figure(off_s, 2)} s off within an hour",
-                f"It gains or loses up to {figure(profile.drift_ppm)} in a million; asking a time server once an hour (assumed) "
-                f"leaves it more than {figure(limits.CLOCK_WITHIN_S)} s off, and the recorder may refuse its log-ins.",
-                "Have it ask the server every few minutes; if the figure is not from a measurement, correct it in the make.",
+                f"{names_listed([one.name for one in them])}: clock up to {figure(off_s, 2)} s off within an hour",
+                f"The clock drifts by up to {figure(profile.drift_ppm)} ppm. Even if it asks a time server once an hour "
+                f"(assumed), it is more than {figure(limits.CLOCK_WITHIN_S)} s off, and a log-in may be refused.",
+                "Let it ask the server every few minutes. If the drift was not measured, correct it in the make profile.",
                 tuple(one.id for one in them),
             )
 
@@ -84,11 +84,12 @@ def clocks_drift(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 CLOCK_DRIFTS,
                 Severity.WARNING,
-                f"The clock of {names_listed([one.name for one in alone])} is up to {figure(off_s, 2)} s off after "
-                f"{CLOCK_ALONE_DAYS} days",
-                f"No time server is reached, and a clock of this make gains or loses up to {figure(profile.drift_ppm)} in a "
-                "million. A search by time then finds nothing, or the wrong minute.",
-                f"Give a gateway to a time server outside, or set the clock at least every {max(1, int(days))} days.",
+                f"{names_listed([one.name for one in alone])}: clock up to {figure(off_s, 2)} s off after {CLOCK_ALONE_DAYS} "
+                "days",
+                f"No time server can be reached, and a clock of this make drifts by up to {figure(profile.drift_ppm)} ppm. A "
+                "search by time then finds nothing, or the wrong minute.",
+                f"Enter a gateway that leads to an outside time server, or set the clock at least every {max(1, int(days))} "
+                "days.",
                 tuple(one.id for one in alone),
             )
 
@@ -139,17 +140,21 @@ def time_server_unreached(facts: Facts) -> Iterator[Finding]:
     if home is not None:
         holder = next((one for one in facts.devices if one.address == text), None)
         if holder is None or role_of(holder) not in SERVES_TIME:
-            who = "nothing of the job" if holder is None else f"{holder.name}, which keeps no time for others"
+            who = (
+                "no device of this job has that address"
+                if holder is None
+                else f"it belongs to {holder.name}, which is not a time server"
+            )
             yield _unreached(
-                f"The time server is to be {text}, and there is {who}",
-                "Enter the address of a router, recorder or server, or list the device that is to be there.",
+                f"Time server {text}: {who}",
+                "Enter the address of a router, recorder or server, or add the device to the job.",
                 [one.id for one in facts.job.recorders],
             )
             return
     elif not _is_online(facts):
         yield _unreached(
-            f"The time server {text} is outside, and the job has no internet line",
-            "Give the router its line (Upload), or take a time server on the site.",
+            f"Time server {text} is outside, but there is no internet line",
+            "Enter the upload rate of the router's line, or use a time server on the site.",
             [one.id for one in facts.job.recorders],
         )
         return
@@ -160,7 +165,7 @@ def time_server_unreached(facts: Facts) -> Iterator[Finding]:
             inside = [
                 one for one in facts.job.network if one.role == "router" and one.subnet == plan.id and one.address
             ]
-            fix = set_subnet(plan.id, f"Gateway {inside[0].address}", gateway=inside[0].address) if inside else None
+            fix = set_subnet(plan.id, f"Use gateway {inside[0].address}", gateway=inside[0].address) if inside else None
             yield _unreached(
                 f"{names_listed([one.name for one in alone])}: no gateway to the time server {text}",
                 f"Enter a gateway for {plan.name}.",
@@ -181,10 +186,10 @@ def _no_way_at_all(facts: Facts) -> Iterator[Finding]:
     yield Finding(
         TIME_SERVER,
         Severity.WARNING,
-        f"{names_listed([one.name for one in alone])}: no way to any time server",
-        "No time server is named for the site, and without a gateway none outside is reached. Clocks run off by seconds a day: a "
+        f"{names_listed([one.name for one in alone])}: no time server within reach",
+        "The site has no time server, and without a gateway no outside one can be reached. Clocks drift by seconds a day, so a "
         "search by time finds nothing, or the wrong minute.",
-        "Enter a gateway, or the address of a time server on the site; else set the clock by hand at every visit.",
+        "Enter a gateway, or the address of a time server on the site. Otherwise set the clock by hand at every visit.",
         tuple(one.id for one in alone),
         set_at=on_makes("time_server"),
     )
@@ -195,8 +200,8 @@ def _unreached(title: str, action: str, subjects: list[str], fix: Edit | None = 
         TIME_SERVER,
         Severity.WARNING,
         title,
-        "Clocks run off without one, by seconds a day: a search by time finds nothing, or the wrong minute, and some makes refuse "
-        "log-ins.",
+        "Without one, clocks drift by seconds a day: a search by time finds nothing, or the wrong minute, and some makes "
+        "refuse log-ins.",
         action,
         tuple(subjects),
         fix,

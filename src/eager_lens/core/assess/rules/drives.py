@@ -15,7 +15,7 @@ from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
-NO_SPACE = FindingKind("no-space", "sizing", colours="days")
+NO_SPACE = FindingKind("no-space", "sizing", colours="days", button="Add drives")
 DRIVE_TOO_LARGE = FindingKind("drive-too-large", "sizing")
 BAYS = FindingKind("bays", "sizing")
 
@@ -31,9 +31,9 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 NO_SPACE,
                 Severity.FAULT,
-                f"{recorder.name} has nowhere to record",
-                f"{sentence_case(trouble)}. "
-                f"{count(facts.recorder_figures[recorder.id].cameras, 'camera')} registered on it keep nothing.",
+                f"{recorder.name} has no storage",
+                f"{sentence_case(trouble)}. Nothing is kept of its "
+                f"{count(facts.recorder_figures[recorder.id].cameras, 'camera')}.",
                 f"Change the number of drives, the hot spares or the RAID level.{enough}",
                 (recorder.id,),
                 None if drives is None else drives.edit,
@@ -43,18 +43,18 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 DRIVE_TOO_LARGE,
                 Severity.FAULT,
-                f"{recorder.name}: drives of {figure(recorder.drive_tb)} TB, it takes up to {figure(most_tb)}",
-                "A larger drive is not seen, or only a part of it is used.",
-                "Take smaller drives and more of them, or another recorder.",
+                f"{recorder.name}: {figure(recorder.drive_tb)} TB drives; it takes up to {figure(most_tb)} TB",
+                "It does not recognise a larger drive, or uses only a part of it.",
+                "Use more and smaller drives, or another recorder.",
                 (recorder.id,),
             )
         if recorder.drives > recorder.bays:
             yield Finding(
                 BAYS,
                 Severity.FAULT,
-                f"{recorder.name}: {recorder.drives} drives for {count(recorder.bays, 'bay')}",
-                "They do not fit into the recorder.",
-                "Take fewer, larger drives, or a recorder with more bays.",
+                f"{recorder.name}: {recorder.drives} drives, but {count(recorder.bays, 'bay')}",
+                "The drives do not fit.",
+                "Use fewer and larger drives, or a recorder with more bays.",
                 (recorder.id,),
             )
 
@@ -73,9 +73,9 @@ def no_redundancy(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NO_REDUNDANCY,
             Severity.NOTE,
-            f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
-            "Spanned drives give the most days; when one fails, what it held is gone. Redundancy would cost space, "
-            "and is still no backup.",
+            f"{names_listed([recorder.name for recorder in bare])}: a failed drive loses recordings",
+            "Without redundancy the drives keep the most days, but a failed drive takes its recordings with it. Redundancy "
+            "costs space and is still not a backup.",
             "Tell the customer, or select a RAID level with redundancy.",
             tuple(recorder.id for recorder in bare),
         )
@@ -92,9 +92,10 @@ def drives_worn(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 DRIVES_WORN,
                 Severity.WARNING,
-                f"Each drive of {recorder.name} is written {figure(life.written_tb_per_year)} TB a year",
-                f"They are rated for {figure(recorder.drive_rated_tb_per_year)}. Beyond it they fail sooner, and warranties end.",
-                "Take drives that are rated higher, or more of them, and keep them cool.",
+                f"{recorder.name}: {figure(life.written_tb_per_year)} TB a year written to each drive",
+                f"The drives are rated for {figure(recorder.drive_rated_tb_per_year)} TB a year. Beyond that they fail sooner, "
+                "and the warranty may be void.",
+                "Use drives with a higher rating, or more drives, and keep them cool.",
                 (recorder.id,),
             )
 
@@ -118,13 +119,13 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             REBUILD_RISKY,
             Severity.NOTE,
-            f"{recorder.name}: of 100 rebuilds up to {figure(100 * unreadable, 2)} meet an unreadable sector, "
-            f"{figure(100 * second, 1)} a second failed drive",
-            f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read. A sector that cannot be read (at the "
-            "bound that makers guarantee; mostly far less) costs the moment that it holds, or the whole rebuild where the "
-            "recorder gives up at it; a second failed drive costs everything. Redundancy is no backup.",
-            "Ask the maker what the recorder does at an unreadable sector; two drives' redundancy, smaller drives, or say so in "
-            "the handover.",
+            f"{recorder.name}: up to {figure(100 * unreadable, 2)} % of rebuilds meet an unreadable sector",
+            f"A rebuild takes {figure(life.rebuild_h)} h and reads all other drives. An unreadable sector (the worst rate that "
+            "makers guarantee; mostly far fewer) costs the seconds stored there, or the whole rebuild if the recorder gives "
+            f"up. In {figure(100 * second, 1)} % of rebuilds a second drive fails, and everything is lost. Redundancy is not a "
+            "backup.",
+            "Ask the maker what the recorder does with an unreadable sector. Use RAID 6, smaller drives, or mention it in the "
+            "handover.",
             (recorder.id,),
         )
 
@@ -152,10 +153,10 @@ def cards_worn(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             CARD_WORN,
             Severity.WARNING,
-            f"The card in {camera.name} lasts about {figure(years or 0.0)} years",
-            f"It may be written {figure(camera.card_written_tb)} TB, and {figure(facts.camera_figures[camera.id].gb_per_day)} GB a "
-            "day are recorded.",
-            "Take a card made for recording (high endurance), a larger one, or record on it only when the recorder is not reached.",
+            f"{camera.name}: memory card lasts about {figure(years or 0.0)} years",
+            f"It is rated for {figure(camera.card_written_tb)} TB of writes, and "
+            f"{figure(facts.camera_figures[camera.id].gb_per_day)} GB a day are recorded.",
+            "Use a high-endurance card, a larger one, or record on it only while the recorder cannot be reached.",
             (camera.id,),
         )
 

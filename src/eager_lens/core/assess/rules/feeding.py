@@ -25,7 +25,7 @@ from eager_lens.core.job.wiring import set_unit
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
-POWERED_PORTS = FindingKind("powered-ports", "wiring", way_out="larger switch")
+POWERED_PORTS = FindingKind("too-few-poe-ports", "wiring", way_out="larger switch")
 
 
 def power(facts: Facts) -> Iterator[Finding]:
@@ -39,8 +39,8 @@ def power(facts: Facts) -> Iterator[Finding]:
                 POWERED_PORTS,
                 Severity.FAULT,
                 f"{device.name} has {count(device.poe_ports, 'PoE port')} for {count(supply.cameras, 'device')}",
-                "A camera on a port without power stays dark.",
-                "Use a switch with more PoE ports, an injector, or another switch.",
+                "A camera on a port without PoE gets no power.",
+                "Use a switch with more PoE ports, an injector, or a second switch.",
                 (device.id,),
             )
         elif device.budget_w > 0:
@@ -59,8 +59,8 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
             POWER_OVER,
             Severity.FAULT,
             f"{device.name}: {draw} at night",
-            "Above its budget a switch turns ports off, the last ones first, when infrared and heaters come on.",
-            "Move cameras to another switch, or take one with a larger budget.",
+            "Above its PoE budget a switch turns ports off, the last ones first, as soon as infrared and heaters come on.",
+            "Move cameras to another switch, or use one with a larger PoE budget.",
             (device.id,),
         )
     elif not at_most(supply.draw_w, (1 - SPARE_SHARE) * device.budget_w):
@@ -69,13 +69,13 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
             POWER_NEAR,
             Severity.WARNING,
             f"{device.name}: {draw} at night, {figure(spare, 2)} % spare",
-            f"{100 * SPARE_SHARE:g} % spare is usual: after a power cut all cameras start at once.",
+            f"Usual is {100 * SPARE_SHARE:g} % spare, because all cameras start at once after a power cut.",
             "Move a camera or two to another switch.",
             (device.id,),
         )
 
 
-SET_ASIDE_OVER = FindingKind("set-aside-over", "wiring", way_out="larger switch")
+SET_ASIDE_OVER = FindingKind("allocated-over", "wiring", way_out="larger switch")
 
 
 def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) -> Iterator[Finding]:
@@ -89,10 +89,10 @@ def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) 
     yield Finding(
         SET_ASIDE_OVER,
         Severity.WARNING,
-        f"{device.name} allocates {figure(supply.allocated_w)} W by class of {figure(device.budget_w)} W",
-        f"The draw of {figure(supply.draw_w)} W would fit, but {surely}{' and' if profile.make else ''} refuses the last "
-        "cameras.",
-        "Use a switch that counts the real draw, or one with a larger budget; where this one does, say so in its make.",
+        f"{device.name}: {figure(supply.allocated_w)} of {figure(device.budget_w)} W allocated by class",
+        f"The {figure(supply.draw_w)} W drawn would fit, but {surely}{' and' if profile.make else ''} refuses the last cameras.",
+        "Use a switch that allocates by power drawn, or one with a larger PoE budget. If this one does allocate by power "
+        "drawn, note that in its make profile.",
         (device.id,),
     )
 
@@ -110,9 +110,9 @@ def dark_uplinks(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             UPLINK_DARK,
             Severity.FAULT,
-            f"{device.name} is fed over its cable, and nothing there gives power",
-            "It stays dark" + (f", and {names_listed(hung)} with it." if hung else "."),
-            "Plug it into a PoE port, give it an injector, or clear its PoE class if it has a mains lead.",
+            f"{device.name} needs PoE, but nothing supplies it",
+            "It gets no power" + (f", and {names_listed(hung)} with it." if hung else "."),
+            "Connect it to a PoE port, add an injector, or clear its PoE class if it has a mains lead.",
             (device.id,),
         )
 
@@ -135,15 +135,15 @@ def unfed(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             UNFED,
             facts.when_missing(Severity.WARNING),
-            f"Nothing is written down that feeds {names_listed([camera.name for camera in dark])}",
-            "No power comes over its link, and no power supply or injector lists it.",
-            "Add a power supply or injector under Power, or enter its PoE class.",
+            f"{names_listed([camera.name for camera in dark])}: no power source",
+            "Its link carries no power, and no power supply or injector lists it.",
+            "Add a power supply or injector on the Power tab, or enter the PoE class of the camera.",
             tuple(camera.id for camera in dark),
         )
 
 
 CLASS_OVER_PORT = FindingKind("class-over-port", "wiring", way_out="powered port")
-PORT_WITHOUT_POWER = FindingKind("port-without-power", "wiring", way_out="powered port")
+PORT_WITHOUT_POWER = FindingKind("port-without-poe", "wiring", way_out="powered port")
 
 
 HIGH_CLASS = 4
@@ -175,7 +175,7 @@ def classes(facts: Facts) -> Iterator[Finding]:
                 CLASS_OVER_PORT,
                 Severity.FAULT,
                 f"{camera.name} is PoE class {camera.poe_class}; {device.name} supplies up to class {device.poe_port_class}",
-                "A port supplies no more than its own PoE class: the camera stays dark, or restarts at night.",
+                "A port supplies only its own PoE class: the camera does not start, or restarts at night.",
                 "Use an injector of that PoE class, or a switch whose ports supply it.",
                 (camera.id, device.id),
             )
@@ -187,14 +187,14 @@ def classes(facts: Facts) -> Iterator[Finding]:
                     yield Finding(
                         PORT_WITHOUT_POWER,
                         Severity.FAULT,
-                        f"{plugged.name} is on port {port} of {device.name}, which gives no power",
-                        f"Ports 1 to {device.poe_ports} give power; the others are for uplinks.",
-                        "Move it to a port with power, or add an injector.",
+                        f"{plugged.name}: port {port} of {device.name} has no PoE",
+                        f"Ports 1 to {device.poe_ports} have PoE; the others are for uplinks.",
+                        "Move it to a PoE port, or add an injector.",
                         (plugged.id, device.id),
                     )
 
 
-FEEDS_NOTHING = FindingKind("feeds-nothing", "wiring")
+FEEDS_NOTHING = FindingKind("feeds-nothing", "wiring", button="Clear list")
 FED_TWICE = FindingKind("fed-twice", "wiring")
 
 
@@ -207,13 +207,13 @@ def units(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 FEEDS_NOTHING,
                 Severity.FAULT,
-                f"{unit.name} feeds {count(len(gone), 'device')} that {'is' if len(gone) == 1 else 'are'} not there",
-                f"{names_listed(gone)} is no device of this job.",
-                "Remove it from the list of what the unit feeds.",
+                f"{unit.name} lists {count(len(gone), 'device')} not in the job",
+                f"This job has no device called {names_listed(gone)}.",
+                "Remove it from the list of devices that the unit supplies.",
                 (unit.id,),
                 set_unit(
                     [unit.id],
-                    f"Clear what {unit.name} feeds",
+                    f"Clear the list of {unit.name}",
                     feeds=tuple(device_id for device_id in unit.feeds if device_id not in gone),
                 ),
             )
@@ -225,8 +225,8 @@ def units(facts: Facts) -> Iterator[Finding]:
                 yield Finding(
                     FED_TWICE,
                     Severity.FAULT,
-                    f"{facts.name(device_id)} is fed by {seen[device_id]} and by {unit.name}",
-                    "Two supplies on one device work against each other.",
+                    f"{facts.name(device_id)} has two supplies: {seen[device_id]} and {unit.name}",
+                    "Two supplies on one device can damage each other.",
                     "Remove it from one of them.",
                     (device_id, unit.id),
                 )
@@ -242,9 +242,9 @@ def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         yield Finding(
             INJECTOR_MANY,
             Severity.FAULT,
-            f"{unit.name} is to feed {count(len(unit.feeds), 'device')}",
-            "An injector has one port with power.",
-            "Give each device an injector of its own, or use a PoE switch.",
+            f"{unit.name} is planned for {count(len(unit.feeds), 'device')}",
+            "An injector supplies one device.",
+            "Plan one injector for each device, or use a PoE switch.",
             (unit.id, *unit.feeds),
         )
     for device_id in unit.feeds:
@@ -273,9 +273,10 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 WRONG_VOLTAGE,
                 Severity.FAULT,
-                f"{camera.name} takes {camera.power_input}; {unit.name} gives {unit.output}",
-                "12 V, 24 V, AC and DC are not interchangeable: too little and it stays dark, too much and it is gone.",
-                "Read the label, and take the supply that it names.",
+                f"{camera.name} needs {camera.power_input}; {unit.name} supplies {unit.output}",
+                "12 V, 24 V, AC and DC are not interchangeable: with too little the camera does not start, with too much it is "
+                "destroyed.",
+                "Read the label, and use the supply that it asks for.",
                 (camera.id, unit.id),
             )
     supply = facts.topology.supplies.get(unit.id)
@@ -286,21 +287,21 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             SUPPLY_OVER,
             Severity.FAULT,
             f"{unit.name}: {figure(supply.draw_w)} of {figure(unit.budget_w)} W",
-            "A power supply above its rating runs hot and drops out.",
-            "A larger supply, or a second one.",
+            "An overloaded power supply runs hot and switches off.",
+            "Use a larger power supply, or a second one.",
             (unit.id,),
         )
     run = supply_run(unit, supply.draw_w, leads_outdoors(unit, facts.by_device_id))
     if not run.voltage_ok:
-        arrives = "nothing steady" if run.settled is None else f"{figure(run.settled.device_v)} V"
-        longest = "" if run.longest_m is None else f" At most {figure(run.longest_m)} m of this wire would do."
+        arrives = "no stable voltage" if run.settled is None else f"{figure(run.settled.device_v)} V"
+        longest = "" if run.longest_m is None else f" At most {figure(run.longest_m)} m of this wire are possible."
         yield Finding(
             SUPPLY_DROP,
             Severity.FAULT,
-            f"{unit.name}: {arrives} at the device of {unit.output}",
-            f"{figure(unit.length_m)} m of {figure(unit.area_mm2)} mm² carry {figure(supply.draw_w)} W; at least "
-            f"{100 * LOWEST_SHARE:g} % are wanted.{longest}",
-            "Thicker wire, a shorter run, or the supply nearer to the cameras.",
+            f"{unit.name}: {arrives} at the camera, of {unit.output}",
+            f"{figure(unit.length_m)} m of {figure(unit.area_mm2)} mm² wire carry {figure(supply.draw_w)} W. At least "
+            f"{100 * LOWEST_SHARE:g} % of the voltage should arrive.{longest}",
+            "Use thicker wire or a shorter run, or place the supply nearer to the cameras.",
             (unit.id, *unit.feeds),
         )
 
@@ -320,25 +321,25 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             UPS_OVER,
             Severity.FAULT,
             f"{unit.name} carries {figure(got.load_w)} of {figure(unit.budget_w)} W",
-            "A UPS above its rating switches off at the moment when it is wanted.",
-            "A larger one, or fewer devices on it.",
+            "An overloaded UPS switches off just when it is needed.",
+            "Use a larger UPS, or connect fewer devices to it.",
             (unit.id,),
         )
     elif got.minutes is not None and got.minutes < LEAST_UPS_MINUTES:
         yield Finding(
             UPS_SHORT,
             Severity.WARNING,
-            f"{unit.name} lasts {figure(got.minutes)} minutes",
-            f"{figure(unit.battery_wh)} Wh carry {figure(got.load_w)} W (what feeds cameras at {100 * FEEDING_SHARE:g} % "
-            "efficiency, assumed); a battery loses capacity with age and cold.",
-            "A larger battery, or fewer devices on it.",
+            f"{unit.name}: runtime {figure(got.minutes)} min",
+            f"{figure(unit.battery_wh)} Wh supply {figure(got.load_w)} W (camera supplies are assumed to be "
+            f"{100 * FEEDING_SHARE:g} % efficient). A battery loses capacity with age and cold.",
+            "Use a larger battery, or connect fewer devices to it.",
             (unit.id,),
         )
     yield from _path_of_recording(unit, facts)
 
 
-UPS_PARTLY = FindingKind("ups-partly", "wiring")
-UPS_NO_RECORDER = FindingKind("ups-no-recorder", "wiring")
+UPS_PARTLY = FindingKind("ups-partly", "wiring", button="Connect to UPS")
+UPS_NO_RECORDER = FindingKind("ups-no-recorder", "wiring", button="Connect to UPS")
 
 
 def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
@@ -352,9 +353,9 @@ def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 UPS_PARTLY,
                 Severity.WARNING,
-                f"{unit.name} carries {recorder.name}, but not {names_listed([device.name for device in missing])}",
-                "In a power cut the recorder runs on and gets no pictures through them.",
-                "Put what stands between the cameras and the recorder on a UPS too, wherever it stands.",
+                f"{unit.name} supplies {recorder.name}, but not {names_listed([device.name for device in missing])}",
+                "In a power cut the recorder keeps running but gets no pictures through them.",
+                "Put every device between the cameras and the recorder on a UPS too.",
                 (unit.id, *(device.id for device in missing)),
                 _carry(unit, here, facts) if here else None,
             )
@@ -362,8 +363,8 @@ def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 UPS_NO_RECORDER,
                 Severity.WARNING,
-                f"{unit.name} carries the way to {recorder.name}, but no UPS carries {recorder.name}",
-                "In a power cut cameras run on, and nothing is recorded.",
+                f"{recorder.name} is on no UPS, but its switches are on {unit.name}",
+                "In a power cut the cameras keep running, but nothing is recorded.",
                 "Put the recorder on a UPS too.",
                 (unit.id, recorder.id),
                 _carry(unit, [recorder.id], facts),

@@ -14,7 +14,7 @@ from eager_lens.core.units import count
 COVER = (
     ("customer", "the customer"),
     ("site", "the site"),
-    ("prepared_by", "who prepared it"),
+    ("prepared_by", "the installer"),
     ("contact", "a contact"),
 )
 """Fields of the cover sheet that somebody will look for, in words."""
@@ -34,13 +34,13 @@ def failed_checks(facts: Facts) -> Iterator[Finding]:
             FAILED_CHECK,
             Severity.FAULT,
             f"{count(len(failed), 'acceptance test')} failed",
-            f"At {names_listed(names)}.",
-            "Put it right and make the test again; the failure stays on record.",
+            f"Failed at {names_listed(names)}.",
+            "Correct the cause and repeat the test. The failure stays on record.",
             tuple(device for device in devices if device != SITE),
         )
 
 
-GONE_CHECK = FindingKind("gone-check", "proof")
+GONE_CHECK = FindingKind("removed-device-test", "proof")
 
 
 @reads("checks", *of_devices("name"))
@@ -51,14 +51,15 @@ def gone_checks(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             GONE_CHECK,
             Severity.NOTE,
-            f"{count(len(gone), 'test')} of devices that are gone",
-            f"{names_listed(list(dict.fromkeys(check.device for check in gone)))}: they prove nothing of this job any more.",
-            "Make the tests on what was put in their place.",
+            f"{count(len(gone), 'test')} of removed devices",
+            f"{names_listed(list(dict.fromkeys(check.device for check in gone)))}: these results no longer prove anything "
+            "for this job.",
+            "Test the devices that replaced them.",
             (),
         )
 
 
-SHEET_GAPS = FindingKind("sheet-gaps", "handover")
+SHEET_GAPS = FindingKind("cover-gaps", "handover")
 
 
 def sheet_gaps(facts: Facts) -> Iterator[Finding]:
@@ -72,7 +73,7 @@ def sheet_gaps(facts: Facts) -> Iterator[Finding]:
             SHEET_GAPS,
             Severity.NOTE,
             f"The cover sheet lacks {names_listed([words for _, words in gaps], 4)}",
-            "In a year somebody will want to know whose this is and whom to ask.",
+            "In a year the next technician needs to know whose system this is and whom to call.",
             "Fill it in on the Handover page.",
             set_at=FieldPlace("handover", gaps[0][0], "the cover sheet"),
         )

@@ -31,8 +31,8 @@ def same_name(facts: Facts) -> Iterator[Finding]:
             SAME_NAME,
             Severity.WARNING,
             f"{count(len(twins), 'name')} used more than once",
-            f"{names_listed(shared)}: on a label, in a search or in a clip's name they cannot be told apart.",
-            "Name each by its place, as in “Kiosk till”.",
+            f"{names_listed(shared)}: these devices cannot be told apart on labels, in a search or in the name of a clip.",
+            "Name each after its place, for example “Kiosk till”.",
             tuple(device_id for ids in twins for device_id in ids),
         )
 
@@ -54,8 +54,8 @@ def no_place(facts: Facts) -> Iterator[Finding]:
             NO_PLACE,
             Severity.NOTE,
             f"{count(len(lost), 'camera')} without a place",
-            "Lists and sheets are grouped by place; who comes in a year will look for it.",
-            "Enter the building part or corner it hangs in.",
+            "Lists and sheets are grouped by place, and the next technician will look for it.",
+            "Enter the part of the building.",
             tuple(camera.id for camera in lost),
         )
 

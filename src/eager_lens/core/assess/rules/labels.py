@@ -30,27 +30,27 @@ def same_serial(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             SAME_SERIAL,
             Severity.WARNING,
-            f"Serial number {devices[0].serial} stands on {count(len(devices), 'device')}",
-            f"{names_listed([device.name for device in devices])}: it is unique to a device of one make, so one label "
-            "was read or copied wrongly. The maker and the handover go by it.",
+            f"{count(len(devices), 'device')} with serial number {devices[0].serial}",
+            f"{names_listed([device.name for device in devices])}: each device of a make has its own serial number, so one "
+            "label was misread or copied wrongly. Warranty and handover papers depend on it.",
             "Read the labels again.",
             tuple(device.id for device in devices),
         )
 
 
-GROUP_HARDWARE = FindingKind("group-hardware", "addresses")
+GROUP_MAC_ADDRESS = FindingKind("group-mac-address", "addresses")
 
 
 @reads(*of_devices("name", "mac_address"))
-def group_hardware(facts: Facts) -> Iterator[Finding]:
+def group_mac_address(facts: Facts) -> Iterator[Finding]:
     """MAC addresses of groups or of everybody: no device has one (IEEE 802, lowest bit of the first octet)."""
     wrong = [device for device in facts.devices if device.mac_address and int(device.mac_address[:2], 16) & 1]
     if wrong:
         yield Finding(
-            GROUP_HARDWARE,
+            GROUP_MAC_ADDRESS,
             Severity.FAULT,
-            f"{names_listed([device.name for device in wrong])}: MAC address of a group, not of a device",
-            "Its first octet is odd, as in multicast and broadcast addresses; no device has such a one, so a digit was "
+            f"{names_listed([device.name for device in wrong])}: not the MAC address of a device",
+            "The first octet is odd, as in multicast and broadcast addresses. No device has such an address, so a digit was "
             "misread.",
             "Read the label again.",
             tuple(device.id for device in wrong),
@@ -69,9 +69,10 @@ def public_range(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 PUBLIC_RANGE,
                 Severity.WARNING,
-                f"{plan.name}: {plan.cidr} belongs to somebody on the internet",
-                "What really has these addresses cannot be reached from the site, and remote viewing goes astray.",
-                "Take a private range: 10.0.0.0/8, 172.16.0.0/12 or 192.168.0.0/16.",
+                f"{plan.name}: {plan.cidr} is a public range",
+                "The real owners of these addresses cannot be reached from the site, and remote viewing may go to the wrong "
+                "place.",
+                "Use a private range: 10.0.0.0/8, 172.16.0.0/12 or 192.168.0.0/16.",
                 (plan.id,),
             )
 
@@ -98,12 +99,11 @@ def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             GATEWAY_NO_ROUTER,
             Severity.WARNING,
-            f"The gateway of {plan.name} is {plan.gateway}; {router.name} has {router.address}",
-            "Devices send what leaves the subnet to an address that no router of the job has: remote viewing and time servers "
-            "outside fail.",
-            f"Make {router.address} the gateway, or list the router that has {plan.gateway}.",
+            f"{plan.name}: gateway {plan.gateway}, but router at {router.address}",
+            "No router of the job has the gateway's address, so remote viewing and outside time servers fail.",
+            f"Make {router.address} of {router.name} the gateway, or add the router that has {plan.gateway}.",
             (plan.id, router.id),
-            set_subnet(plan.id, f"Gateway {router.address}", gateway=router.address),
+            set_subnet(plan.id, f"Use gateway {router.address}", gateway=router.address),
         )
 
 
@@ -120,11 +120,13 @@ def no_gateway(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 NO_GATEWAY,
                 Severity.WARNING,
-                f"{plan.name} has no gateway, and is to be viewed from outside",
-                "Without one no device there answers beyond its subnet: no remote viewing, no time server, no messages.",
+                f"{plan.name} has no gateway, but remote viewing is planned",
+                "Without a gateway no device there reaches beyond its subnet: no remote viewing, no time server, no messages.",
                 "Enter the router's address as the gateway.",
                 (plan.id, router.id),
-                set_subnet(plan.id, f"Gateway {router.address}", gateway=router.address) if router.address else None,
+                set_subnet(plan.id, f"Use gateway {router.address}", gateway=router.address)
+                if router.address
+                else None,
             )
 
 
@@ -154,11 +156,11 @@ def firmware_old(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 FIRMWARE_OLD,
                 Severity.WARNING,
-                f"Firmware older than {profile.firmware_now} on {names_listed([device.name for device in old])}",
-                f"{profile.make} has mended faults since; open holes are found by others first.",
-                "Update before it leaves the bench; the commissioning plan has the step.",
+                f"{names_listed([device.name for device in old])}: firmware older than {profile.firmware_now}",
+                f"{profile.make} has corrected faults since then, some of which attackers use.",
+                "Update the firmware on the bench; the commissioning plan has the step.",
                 tuple(device.id for device in old),
             )
 
 
-RULES = (same_serial, group_hardware, public_range, gateway_is_no_router, no_gateway, firmware_old)
+RULES = (same_serial, group_mac_address, public_range, gateway_is_no_router, no_gateway, firmware_old)

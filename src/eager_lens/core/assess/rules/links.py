@@ -16,7 +16,7 @@ from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 from eager_lens.core.wiring.burst import burst_ms
 
-DANGLING_LINK = FindingKind("dangling-link", "wiring")
+DANGLING_LINK = FindingKind("link-without-device", "wiring")
 
 
 def dangling(facts: Facts) -> Iterator[Finding]:
@@ -26,20 +26,20 @@ def dangling(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             DANGLING_LINK,
             Severity.FAULT,
-            f"{count(len(lost), 'link')} with an end that is not there",
-            f"{names_listed([facts.link_name(link) for link in lost])}: it carries nothing.",
-            "Remove it, and connect the device again.",
+            f"{count(len(lost), 'link')} without a device at one end",
+            f"{names_listed([facts.link_name(link) for link in lost])}: a device was removed, so the link carries nothing.",
+            "Remove the link, and connect the device again.",
             tuple(end for link in lost for end in (link.a, link.b) if end in facts.by_device_id),
             unplug(link.id for link in lost),
         )
 
 
-PORT_TWICE = FindingKind("port-twice", "wiring")
+PORT_TWICE = FindingKind("port-twice", "wiring", button="Use a free port")
 NO_SUCH_PORT = FindingKind("no-such-port", "wiring")
 TOO_FEW_PORTS = FindingKind("too-few-ports", "wiring", way_out="larger switch")
 
 
-def sockets(facts: Facts) -> Iterator[Finding]:
+def wrong_ports(facts: Facts) -> Iterator[Finding]:
     """Ports used twice, that do not exist, or too few of them."""
     used = facts.topology.wiring.ports_in_use
     for device in facts.suppliers:
@@ -52,10 +52,10 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                     PORT_TWICE,
                     Severity.FAULT,
                     f"Port {port} of {device.name} is used by {len(links)} links",
-                    "One of them is written down wrongly, and will be searched for in the wrong place.",
+                    "One of them is noted wrongly, and the next technician will look for it in the wrong place.",
                     "Give one of them another port in the table of links.",
                     (device.id,),
-                    _other_socket(facts, links[-1], device.id, free[0]) if free else None,
+                    _other_port(facts, links[-1], device.id, free[0]) if free else None,
                 )
             if port > device.ports:
                 yield Finding(
@@ -63,7 +63,7 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                     Severity.FAULT,
                     f"{device.name} has no port {port}",
                     f"It has {count(device.ports, 'port')}.",
-                    "Correct the number, or use a device with more ports.",
+                    "Correct the port number, or use a device with more ports.",
                     (device.id,),
                 )
         if plugged > device.ports:
@@ -71,23 +71,23 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                 TOO_FEW_PORTS,
                 Severity.FAULT,
                 f"{device.name} has {count(device.ports, 'port')} for {count(plugged, 'link')}",
-                f"{count(plugged - device.ports, 'device')} would have no free port.",
+                f"No port is left for {count(plugged - device.ports, 'device')}.",
                 "Use a larger device, or move some to another switch.",
                 (device.id,),
             )
 
 
-def _other_socket(facts: Facts, link_id: str, device_id: str, port: int) -> Edit:
+def _other_port(facts: Facts, link_id: str, device_id: str, port: int) -> Edit:
     """Give one end of a link another port."""
     link = next(link for link in facts.job.links if link.id == link_id)
     end = "a_port" if link.a == device_id else "b_port"
     return set_link([link_id], f"Move a plug to port {port} of {facts.name(device_id)}", **{end: port})
 
 
-FIBRE_ON_COPPER = FindingKind("fibre-on-copper", "wiring")
+FIBRE_ON_COPPER = FindingKind("fibre-on-copper", "wiring", button="Move to fibre port")
 
 
-def fibre_sockets(facts: Facts) -> Iterator[Finding]:
+def fibre_ports(facts: Facts) -> Iterator[Finding]:
     """Fibre in a port that gives power: such a port is a copper socket."""
     devices = {device.id: device for device in facts.suppliers if device.poe_ports}
     for link in facts.job.links if devices else ():
@@ -99,16 +99,16 @@ def fibre_sockets(facts: Facts) -> Iterator[Finding]:
                 yield Finding(
                     FIBRE_ON_COPPER,
                     Severity.WARNING,
-                    f"{facts.link_name(link)}: fibre on port {port} of {devices[end].name}, which is a copper socket",
-                    "A port that gives power takes a plug of copper; fibre goes into a slot beside them.",
-                    "Move it to a port for fibre; where none is left, plan a media converter, or a switch with more of them.",
+                    f"{facts.link_name(link)}: fibre on copper port {port} of {devices[end].name}",
+                    "PoE ports are copper; fibre goes into an SFP slot.",
+                    "Move it to a fibre port. If none is left, plan a media converter, or a switch with more fibre ports.",
                     (link.a, link.b),
-                    None if moved == link else make_fibre(link, "Move the fibre to a free port without power"),
+                    None if moved == link else make_fibre(link, "Move the fibre to a free port without PoE"),
                 )
                 break
 
 
-LOOP = FindingKind("loop", "wiring")
+LOOP = FindingKind("loop", "wiring", button="Remove link")
 
 
 def loops(facts: Facts) -> Iterator[Finding]:
@@ -120,11 +120,11 @@ def loops(facts: Facts) -> Iterator[Finding]:
                 LOOP,
                 Severity.FAULT,
                 f"{facts.link_name(link)} closes a loop",
-                "Simple switches send broadcasts round a loop without end, and the whole network stands still.",
-                "Remove one of the links; or say so where all switches on it run spanning tree (RSTP), or where the two ends "
-                "have put both links together (link aggregation).",
+                "In a loop simple switches pass broadcasts round without end, and the whole network stops working.",
+                "Remove one of the links. If all switches on the loop run spanning tree (RSTP), or both links form a link "
+                "aggregation (LAG), mark it as intended.",
                 (link.a, link.b),
-                unplug([link.id], f"Unplug {facts.link_name(link)}"),
+                unplug([link.id], f"Remove {facts.link_name(link)}"),
             )
 
 
@@ -141,6 +141,8 @@ def _is_aggregated(facts: Facts, link: Link) -> bool:
 def _is_broken_by_spanning_tree(facts: Facts, link: Link) -> bool:
     """Whether all that pass on what comes, on the shortest way round that a link closes, run spanning tree."""
     links_at, devices = facts.topology.wiring.links_at, facts.by_device_id
+    # Breadth-first from one end of the link to the other without the link itself: the shortest way round is the ring that
+    # it closes.
     came: dict[str, str] = {link.a: ""}
     waiting = [link.a]
     for here in waiting:
@@ -162,10 +164,12 @@ LINK_NEAR = FindingKind("link-near", "wiring", way_out="cap what a link carries"
 def link_loads(facts: Facts) -> Iterator[Finding]:
     """More on a link than it carries."""
     topology = facts.topology
+    # Asked once for all links; in a large job nearly every link is far below, and none is looked at then.
     near = topology.loads.above(NEAR_SHARE, topology.wiring.capacity_mbps)
     for link in facts.job.links if near else ():
         if link.id not in near or link.medium == "radio":  # radio links are judged by their air time
             continue
+        # Aggregated links carry together what no single one could.
         capacity = sum(topology.wiring.capacity_mbps.get(one.id, 0.0) for one in _put_together(facts, link))
         worst = topology.loads.worst_mbps(link.id)
         if at_most(worst, NEAR_SHARE * capacity):
@@ -175,10 +179,10 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
             LINK_OVER if over else LINK_NEAR,
             Severity.FAULT if over else Severity.WARNING,
             f"{facts.link_name(link)}: {figure(worst)} of {figure(capacity)} Mb/s",
-            "Above what a link carries, streams stall and pictures are lost."
+            "On an overloaded link streams stall and pictures are lost."
             if over
-            else "Key frames come in bursts; little is left for them.",
-            "A faster link, a second recorder nearer the cameras, or lower rates.",
+            else "Key frames come in bursts, and little capacity is left for them.",
+            "Use a faster link, a second recorder nearer to the cameras, or lower bit rates.",
             (link.a, link.b),
         )
 
@@ -194,9 +198,9 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             CUT_OFF,
             Severity.FAULT,
-            f"No way to the recorder from {names_listed([facts.name(camera) for camera in cut])}",
-            "They are plugged in, but no link joins what they hang on with a recorder of theirs.",
-            "Join the two with a link, or record them elsewhere.",
+            f"{names_listed([facts.name(camera) for camera in cut])}: no path to the recorder",
+            "The cameras are connected, but no link leads from their switch to their recorder.",
+            "Add a link between the two, or use another recorder.",
             tuple(cut),
         )
     loose = facts.topology.loose
@@ -205,7 +209,8 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
             NOT_PLUGGED,
             facts.when_missing(Severity.WARNING),
             f"{count(len(loose), 'camera')} not connected",
-            f"{names_listed([facts.name(camera) for camera in loose])}: loads and power leave them out until they are.",
+            f"{names_listed([facts.name(camera) for camera in loose])}: link loads and PoE do not count them until they are "
+            "connected.",
             "Select them and connect them to a switch.",
             tuple(loose),
         )
@@ -223,14 +228,14 @@ def unknown_kind(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             UNKNOWN_KIND,
             Severity.NOTE,
-            f"{names_listed([device.name for device in strange])}: a device type that is not known here",
-            "Their ports and budget count as they are written down.",
-            "Select a type from the list, add the type to this job, or leave it empty and enter ports and PoE budget.",
+            f"{names_listed([device.name for device in strange])}: unknown device type",
+            "Ports and PoE budget are used as entered.",
+            "Select a type from the list, add the type to this job, or leave it empty and enter ports and PoE budget yourself.",
             tuple(device.id for device in strange),
         )
 
 
-INTERNET_PORT = FindingKind("internet-port", "wiring")
+INTERNET_PORT = FindingKind("wan-port", "wiring", button="Move to LAN port")
 
 
 def misplaced(facts: Facts) -> Iterator[Finding]:
@@ -244,12 +249,12 @@ def misplaced(facts: Facts) -> Iterator[Finding]:
             INTERNET_PORT,
             Severity.FAULT,
             f"{facts.name(link.far_end(router_id)[0])} is on the WAN port of {router.name}",
-            "A router lets nothing in there: what hangs on it is cut off from the rest.",
-            "Move the plug to a LAN port, and keep the WAN port for the line; alone on site it stays free."
+            "A router blocks connections from its WAN port, so this device is cut off from the rest.",
+            "Move the plug to a LAN port. The WAN port is for the internet line only."
             if free
-            else "All LAN ports are taken: put a switch between.",
+            else "All LAN ports are taken, so add a switch.",
             (router_id, link.far_end(router_id)[0]),
-            _other_socket(facts, link.id, router_id, free[0]) if free else None,
+            _other_port(facts, link.id, router_id, free[0]) if free else None,
         )
 
 
@@ -261,13 +266,14 @@ def orphans(facts: Facts) -> Iterator[Finding]:
     if not facts.job.links:
         return
     alone = [device for device in facts.suppliers if device.id not in facts.topology.wiring.ports_in_use]
+    # Links without port numbers are not in `ports_in_use`, so the links themselves are asked too.
     alone = [device for device in alone if not any(device.id in (link.a, link.b) for link in facts.job.links)]
     if alone:
         yield Finding(
             ORPHAN_DEVICE,
             facts.when_missing(Severity.WARNING),
-            f"{names_listed([device.name for device in alone])}: connected to nothing",
-            "Nothing reaches a device without a link, and it reaches nothing.",
+            f"{names_listed([device.name for device in alone])}: not connected",
+            "Without a link the device cannot be reached.",
             "Connect it to a switch, or remove it from the job.",
             tuple(device.id for device in alone),
         )
@@ -285,9 +291,9 @@ def split_by_router(facts: Facts) -> Iterator[Finding]:
                 ROUTER_BETWEEN,
                 Severity.WARNING,
                 f"{count(len(through), 'camera records', 'cameras record')} through {router.name}",
-                f"{names_listed([facts.name(camera) for camera in through])}: if the router stops, so does recording, "
-                "and every stream crosses it.",
-                "Keep recorder and cameras on the same switch; then a dead router loses only remote viewing.",
+                f"{names_listed([facts.name(camera) for camera in through])}: every stream crosses the router, and when it "
+                "stops, recording stops too.",
+                "Connect recorder and cameras to the same switch; then a failed router costs only remote viewing.",
                 (router.id, *through),
             )
 
@@ -314,9 +320,9 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
                 LATE_KEY_FRAME,
                 Severity.WARNING,
                 f"{facts.link_name(link)}: a key frame takes {figure(ms / 1000)} s",
-                f"One of {facts.name(camera_id)} has to cross {figure(topology.wiring.capacity_mbps[link.id])} Mb/s that "
-                "others use too; until it is there the picture stands still.",
-                "A faster link, a smaller picture, or a lower quality.",
+                f"Key frames of {facts.name(camera_id)} share {figure(topology.wiring.capacity_mbps[link.id])} Mb/s with other "
+                "streams. The picture stands still until each has arrived.",
+                "Use a faster link, a lower resolution or a lower quality.",
                 (camera_id, link.a, link.b),
             )
 
@@ -333,10 +339,10 @@ def _slow_reach(facts: Facts, link: Link, through: Sequence[str]) -> Iterator[Fi
         yield Finding(
             LINK_NEAR,
             Severity.WARNING,
-            f"{facts.link_name(link)}: up to {figure(busy_mbps)} Mb/s over long reach of {figure(capacity)}",
-            f"When much happens, more than {100 * BURSTY_SHARE:g} % of a long-reach port is wanted, and key frames besides: the "
-            "picture freezes just then.",
-            "Cap the rate well under it, take a smaller picture, or a switch half-way or fibre instead.",
+            f"{facts.link_name(link)}: {figure(busy_mbps)} of {figure(capacity)} Mb/s in long-reach mode",
+            f"In busy scenes the stream needs more than {100 * BURSTY_SHARE:g} % of a long-reach port, with key frames on top, "
+            "so the picture freezes just then.",
+            "Cap the bit rate well below that, lower the resolution, or use fibre or a switch half-way.",
             (*through, link.a, link.b),
         )
 
@@ -355,7 +361,7 @@ def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[st
 
 
 RATE_BUFFER_S = 0.5
-"""An encoder of constant or capped rate lets no frame be larger than so many seconds of that rate (assumed; makers differ)."""
+"""Largest frame of a CBR or capped encoder, in seconds of its rate (assumed; makers differ)."""
 
 
 def key_frame_bytes(camera: Camera, facts: Facts) -> float:
@@ -363,6 +369,7 @@ def key_frame_bytes(camera: Camera, facts: Facts) -> float:
     gives none more than its buffer holds."""
     assumed = assumed_rate_of(camera, facts.job.assumed.as_assumed())
     share = assumed.key_part_mbps / assumed.rate_mbps
+    # MJPEG has no key-frame interval: every frame is one.
     interval_s = 1 / camera.fps if camera.codec == "mjpeg" else camera.key_frame_s
     load_mbps = facts.camera_figures[camera.id].load_mbps
     kept_mbps = load_mbps if camera.rate_control == "CBR" else cap_of(camera)
@@ -373,7 +380,7 @@ def key_frame_bytes(camera: Camera, facts: Facts) -> float:
 OUTGOING_OVER = FindingKind("outgoing-over", "wiring")
 UPLOAD_OVER = FindingKind("upload-over", "wiring", way_out="cap what is uploaded")
 UPLOAD_NEAR = FindingKind("upload-near", "wiring", way_out="cap what is uploaded")
-NO_WAY_TO_VIEWER = FindingKind("no-way-to-viewer", "wiring")
+NO_WAY_TO_VIEWER = FindingKind("viewer-cut-off", "wiring")
 
 
 def watching(facts: Facts) -> Iterator[Finding]:
@@ -385,9 +392,9 @@ def watching(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 OUTGOING_OVER,
                 Severity.FAULT,
-                f"{recorder.name} is to send {figure(outgoing)} of {figure(recorder.outgoing_limit_mbps)} Mb/s",
-                "Viewers beyond what a recorder sends get pictures that stutter or none.",
-                "Watch fewer pictures at once, or the substreams.",
+                f"{recorder.name}: {figure(outgoing)} of {figure(recorder.outgoing_limit_mbps)} Mb/s outgoing",
+                "Beyond its limit a recorder sends stuttering pictures, or none.",
+                "View fewer cameras at once, or use substreams.",
                 (recorder.id,),
             )
     for device in facts.job.network:
@@ -400,17 +407,17 @@ def watching(facts: Facts) -> Iterator[Finding]:
                 UPLOAD_OVER if over else UPLOAD_NEAR,
                 Severity.FAULT if over else Severity.WARNING,
                 f"Remote viewing takes {figure(upload)} of {figure(device.upload_mbps)} Mb/s to the internet",
-                f"{count(device.viewed_streams, 'picture')} at once leave through {device.name}.",
-                "Watch fewer pictures at once, the substreams instead of the main ones, or a faster line.",
+                f"{count(device.viewed_streams, 'stream')} at once leave the site through {device.name}.",
+                "View fewer cameras at once, use substreams, or order a faster line.",
                 (device.id,),
             )
     if topology.unwatched:
         yield Finding(
             NO_WAY_TO_VIEWER,
             Severity.FAULT,
-            f"No way from the recorder to {names_listed([facts.name(viewer) for viewer in topology.unwatched])}",
-            "Pictures are to be watched there, and no link joins it with the recorder.",
-            "Join them with a link, or set its pictures to 0.",
+            f"{names_listed([facts.name(viewer) for viewer in topology.unwatched])}: no path to the recorder",
+            "It is planned for viewing, but no link leads to the recorder.",
+            "Add a link, or set its number of streams to 0.",
             topology.unwatched,
         )
 
@@ -422,7 +429,7 @@ def upload_load_mbps(facts: Facts, device: NetworkDevice) -> float | None:
     return sum(rate_mbps for _, watcher, rate_mbps in facts.topology.watched if watcher == device.id)
 
 
-FAR_PORTS = FindingKind("far-ports", "wiring")
+FAR_PORTS = FindingKind("far-end-ports", "wiring", button="Use larger switch")
 
 
 def far_ends(facts: Facts) -> Iterator[Finding]:
@@ -449,10 +456,10 @@ def far_ends(facts: Facts) -> Iterator[Finding]:
                 FAR_PORTS,
                 Severity.FAULT,
                 f"{place} has {count(powered, 'PoE port')} for {count(len(cameras), 'camera')}",
-                f"{count(len(cameras) - powered, 'camera')} behind the bridge would have no PoE port.",
+                f"No PoE port is left for {count(len(cameras) - powered, 'camera')} behind the bridge.",
                 f"Use the type “{larger.label}”." if larger else "Add a second switch there.",
                 tuple(device.id for device in there) + tuple(camera.id for camera in cameras),
-                set_fields([switch.id], f"Make {switch.name} a {larger.label}", **larger.fits())
+                set_fields([switch.id], f"Change {switch.name} to {larger.label}", **larger.fits())
                 if larger and switch
                 else None,
             )
@@ -461,8 +468,8 @@ def far_ends(facts: Facts) -> Iterator[Finding]:
 RULES = (
     dangling,
     misplaced,
-    sockets,
-    fibre_sockets,
+    wrong_ports,
+    fibre_ports,
     loops,
     cut_off,
     orphans,

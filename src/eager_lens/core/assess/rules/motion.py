@@ -29,7 +29,7 @@ CHAIN_FIELDS = (
 """What the chain from motion to clip looks at in a camera."""
 
 
-NOTHING_AFTER = FindingKind("nothing-after", "motion")
+NOTHING_AFTER = FindingKind("no-post-recording", "motion", button="Set post-recording")
 
 
 @trait
@@ -50,8 +50,8 @@ def nothing_after(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NOTHING_AFTER,
             Severity.WARNING,
-            f"No post-recording on {names_listed([camera.name for camera in bare])}",
-            "A visitor who stands still or steps out and back is split into fragments too short to recognise anyone.",
+            f"{names_listed([camera.name for camera in bare])}: no post-recording",
+            "When a person stands still for a moment, the recording is cut into fragments too short to recognise anyone.",
             f"{USUAL_POST_S:g} s of post-recording joins most visits into one clip.",
             ids,
             set_fields(ids, f"Post-recording {USUAL_POST_S:g} s", post_recording_s=USUAL_POST_S),
@@ -75,11 +75,11 @@ def blind_rules(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 RULE_BLIND,
                 Severity.FAULT,
-                f"The motion rule of {camera.name} sees nobody",
-                f"{sentence_case(words)}: nothing is recorded on motion, silently.",
-                "Set it again, or try it on the Motion page: a look says what it misses.",
+                f"{camera.name}: the motion rule can never trigger",
+                f"{sentence_case(words)}. Nothing is recorded on motion, and no device reports it.",
+                "Correct the rule, or try it on the Motion page, which shows what it misses.",
                 (camera.id,),
-                set_fields([camera.id], f"The usual rule for {camera.name}", motion_rule=MotionRule()),
+                set_fields([camera.id], "Use the default rule", motion_rule=MotionRule()),
             )
 
 
@@ -101,13 +101,13 @@ def unused_rules(facts: Facts) -> Iterator[Finding]:
             RULE_UNUSED,
             Severity.NOTE,
             f"{count(len(unused), 'motion rule')} that no schedule uses",
-            f"{names_listed([camera.name for camera in unused])}: recorded continuously; the rule may still mark events.",
-            "Paint motion hours, or leave it if it only marks events.",
+            f"{names_listed([camera.name for camera in unused])}: these record continuously, so the rule can only mark events.",
+            "Paint motion hours into the schedule, or leave it if the rule is meant to mark events.",
             tuple(camera.id for camera in unused),
         )
 
 
-INPUT_NOTHING_AFTER = FindingKind("input-nothing-after", "motion")
+INPUT_NOTHING_AFTER = FindingKind("no-alarm-post-recording", "motion", button="Set post-recording")
 
 
 @trait
@@ -125,9 +125,9 @@ def nothing_after_input(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             INPUT_NOTHING_AFTER,
             Severity.WARNING,
-            f"No post-recording after alarms on {names_listed([camera.name for camera in bare])}",
-            "A contact opens and closes in a second; what happened then is not in the clip.",
-            f"{USUAL_POST_S:g} s of post-recording show it.",
+            f"{names_listed([camera.name for camera in bare])}: no post-recording after alarms",
+            "An alarm contact closes for about a second, and the clip ends before anything can be seen.",
+            f"{USUAL_POST_S:g} s of post-recording show what happened.",
             ids,
             set_fields(ids, f"Post-recording {USUAL_POST_S:g} s after alarms", input_post_recording_s=USUAL_POST_S),
         )
@@ -154,14 +154,14 @@ def nearly_always(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NEARLY_ALWAYS,
             Severity.WARNING,
-            f"{names_listed([camera.name for camera in busy])}: motion records {figure(100 * share)} % of its hours",
-            "The clips run together: this is continuous recording by another name, and saves nothing.",
+            f"{names_listed([camera.name for camera in busy])}: motion records {figure(100 * share)} % of the time",
+            "The clips run together, so this is in effect continuous recording and saves nothing.",
             "Shorten pre-recording and post-recording, narrow the motion rule, or record continuously.",
             tuple(camera.id for camera in busy),
         )
 
 
-BEFORE_KEY_FRAME = FindingKind("before-key-frame", "motion")
+BEFORE_KEY_FRAME = FindingKind("pre-recording-short", "motion")
 
 
 @trait
@@ -178,8 +178,8 @@ def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
             BEFORE_KEY_FRAME,
             Severity.WARNING,
             f"{count(len(late), 'camera')} with pre-recording shorter than the key-frame interval",
-            f"{names_listed([_intervals(camera) for camera in late], 2)}"
-            ": a clip can only begin at a key frame, so the approach may be missing.",
+            f"{names_listed([_intervals(camera) for camera in late], 2)}: a clip starts at a key frame, so the moments before "
+            "the trigger may be missing.",
             "Set pre-recording to at least the key-frame interval.",
             tuple(camera.id for camera in late),
         )
@@ -213,7 +213,8 @@ def broken_chains(facts: Facts) -> Iterator[Finding]:
             CHAIN_BROKEN,
             Severity.FAULT,
             f"{names_listed([camera.name for camera in cameras])}: motion is not recorded, {words}",
-            f"The chain from motion to clip breaks at “{name}”: nothing is kept in its motion hours, silently.",
+            f"The chain from motion to recording breaks at “{name}”. Nothing is kept in the motion hours, and no device "
+            "reports it.",
             CHAIN_FIXES[name],
             ids,
             _chain_fix(facts, name, cameras),
@@ -221,9 +222,9 @@ def broken_chains(facts: Facts) -> Iterator[Finding]:
 
 
 CHAIN_FIXES = {
-    "the camera's rule": "Switch the motion rule on, on the camera, and note it here.",
-    "the same port": "Give both ends one port.",
-    "the recorder accepts": "Let the recorder accept event messages, and note it here.",
+    "the camera's rule": "Switch the motion rule on in the camera, and tick it here.",
+    "the same port": "Use the same TCP port at both ends.",
+    "the recorder accepts": "Let the recorder accept event messages, and tick it here.",
 }
 
 
@@ -231,16 +232,16 @@ def _chain_fix(facts: Facts, name: str, cameras: list[Camera]) -> Edit:
     ids = [camera.id for camera in cameras]
     recorders = {place.recorder for camera in cameras for place in camera.registered}
     if name == "the camera's rule":
-        return set_fields(ids, f"Rule on at {count(len(ids), 'camera')}", motion_rule_on=True)
+        return set_fields(ids, "Switch the rule on", motion_rule_on=True)
     if name == "the recorder accepts":
         closed = [one.id for one in facts.job.recorders if one.id in recorders and not one.takes_events]
-        return set_fields(closed, "Let the recorder take events", takes_events=True)
+        return set_fields(closed, "Accept events on the recorder", takes_events=True)
     ports = {one.id: one.event_tcp_port for one in facts.job.recorders}
     values = {camera.id: {"event_tcp_port": ports[camera.registered[0].recorder]} for camera in cameras}
-    return set_each(f"One port for {count(len(ids), 'camera')}", values)
+    return set_each("Use one TCP port", values)
 
 
-BEFORE_MEMORY = FindingKind("before-memory", "motion")
+BEFORE_MEMORY = FindingKind("pre-recording-memory", "motion", button="Shorten to fit")
 
 
 def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
@@ -258,11 +259,11 @@ def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             BEFORE_MEMORY,
             Severity.FAULT,
-            f"{recorder.name}: {figure(needed_mb)} MB of pre-recording, of {figure(recorder.pre_recording_memory_mb)} MB",
-            f"{count(len(waiting), 'camera')} together want more than its memory holds, so that clips begin later than planned.",
-            "Shorten pre-recording, or lower the bit rate; a person's approach takes 2 to 10 s.",
+            f"{recorder.name}: pre-recording needs {figure(needed_mb)} of {figure(recorder.pre_recording_memory_mb)} MB",
+            f"Together {count(len(waiting), 'camera')} need more memory than it has, so clips start later than planned.",
+            "Shorten pre-recording, or lower the bit rate. A person takes 2 to 10 s to walk up.",
             (recorder.id, *(camera.id for camera in waiting)),
-            set_each("Shorten pre-recording to what the memory holds", values),
+            set_each("Shorten pre-recording to fit", values),
         )
 
 
@@ -308,10 +309,10 @@ def untuned(facts: Facts) -> Iterator[Finding]:
         UNTUNED_MOTION,
         Severity.WARNING,
         f"{names_listed([camera.name for camera in often])}: pixel motion outdoors, not tuned",
-        f"Leaves, light and insects start it about {figure(min(rates))} to {figure(max(rates))} times an hour: "
-        f"{100 * share:.0f} % of the time is recorded, {figure(whole)} GB a day, of which {figure(false)} for nothing."
-        f"{_days_lost(facts, often)}",
-        "Let the camera tell people and vehicles apart, or tune the rule: Try it in a drawn scene, and take its zones over.",
+        f"Leaves, light and insects trigger it about {figure(min(rates))} to {figure(max(rates))} times an hour. "
+        f"{100 * share:.0f} % of the time is recorded: {figure(whole)} GB a day, {figure(false)} of it false "
+        f"alarms.{_days_lost(facts, often)}",
+        "Set the rule to persons and vehicles only, or tune it on the Motion page in a drawn scene.",
         tuple(camera.id for camera in often),
         _tell_apart(often),
     )
@@ -343,7 +344,7 @@ PEOPLE_AND_VEHICLES: tuple[Kind, ...] = ("person", "cyclist", "vehicle")
 
 def _tell_apart(often: Sequence[Camera]) -> Edit:
     """One edit that has cameras tell people and vehicles apart. What each gets is made when it is done: thousands may be named."""
-    label, ids = f"Tell people and vehicles apart on {count(len(often), 'camera')}", frozenset(one.id for one in often)
+    label, ids = "Persons and vehicles only", frozenset(one.id for one in often)
 
     def apply(job: Job) -> Job:
         wanted = (camera for camera in job.cameras if camera.id in ids)

@@ -32,8 +32,8 @@ def ends(facts: Facts) -> Iterator[Finding]:
                     SAME_ENDS,
                     Severity.FAULT,
                     f"{facts.link_name(link)}: both are {roles[0]}s",
-                    "Two bridges of the same kind never find each other. Label them before they look alike.",
-                    "Make the one at the recorder's building the access point, and every other one a client.",
+                    "Two access points, or two clients, never connect to each other. Label the bridges before they are mounted.",
+                    "Make the bridge at the recorder's building the access point, and all others clients.",
                     (link.a, link.b),
                 )
     for device in facts.job.network:
@@ -42,9 +42,9 @@ def ends(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 BRIDGE_ALONE,
                 Severity.FAULT,
-                f"{device.name} has no other end",
-                "A bridge without its other end carries nothing.",
-                "Add the other bridge, select both, and connect them.",
+                f"{device.name} has no partner",
+                "A wireless bridge without a partner carries nothing.",
+                "Add the partner, select both, and connect them.",
                 (device.id,),
             )
         if device.radio_end == "client" and len(mine) > 1:
@@ -58,7 +58,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
             )
 
 
-OPEN_RADIO = FindingKind("open-radio", "wiring")
+OPEN_RADIO = FindingKind("open-radio", "wiring", button="Use WPA2")
 RADIO_UNPLANNED = FindingKind("radio-unplanned", "wiring")
 
 
@@ -73,8 +73,8 @@ def paths(facts: Facts) -> Iterator[Finding]:
                 OPEN_RADIO,
                 Severity.FAULT,
                 f"{facts.link_name(link)}: {'no encryption' if link.radio.security == 'open' else 'WEP'}",
-                "Anyone near can watch, and most cameras and bridges refuse WEP.",
-                "Use WPA2 or WPA3, with a long key that both ends spell alike.",
+                "Anyone nearby can watch the pictures, and most cameras and bridges refuse WEP.",
+                "Use WPA2 or WPA3 with a long key, the same at both ends.",
                 (link.a, link.b),
                 set_link([link.id], f"Use WPA2 on {facts.link_name(link)}", radio=changed(link.radio, security="wpa2")),
             )
@@ -88,8 +88,8 @@ def paths(facts: Facts) -> Iterator[Finding]:
             RADIO_UNPLANNED,
             Severity.NOTE,
             f"{count(len(unplanned), 'radio link has', 'radio links have')} no length or plan",
-            f"{facts.link_name(unplanned[0])} is taken to carry {RADIO_MBPS:g} Mb/s unless a rate is typed in.",
-            "Select the link in the diagram and give its length, channel and antennas.",
+            f"For {facts.link_name(unplanned[0])} a throughput of {RADIO_MBPS:g} Mb/s is assumed until a rate is entered.",
+            "Select the link in the diagram and enter its length, channel and antennas.",
             tuple(link.a for link in unplanned),
         )
 
@@ -105,8 +105,8 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
             RADIO_WEAK,
             Severity.FAULT,
             f"{facts.link_name(link)}: {figure(got.budget.rx_dbm)} dBm RSSI, too weak for any MCS index",
-            "Even the slowest step would not hold its margin.",
-            "Antennas with more gain, a narrower channel, or a shorter path.",
+            "Not even the lowest MCS index keeps its link margin.",
+            "Use antennas with more gain, a narrower channel or a shorter path.",
             (link.a, link.b),
         )
     if got.tight:
@@ -116,11 +116,11 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
             RADIO_BLOCKED if got.blocked else RADIO_TIGHT,
             Severity.FAULT if got.blocked else Severity.WARNING,
             f"{facts.link_name(link)}: {'no line of sight' if got.blocked else 'too little clearance'}",
-            f"What stands {where} reaches {figure(-worst.above_m)} m into the line of sight."
+            f"An obstacle {where} reaches {figure(-worst.above_m)} m into the line of sight."
             if got.blocked
-            else f"{where} the line of sight clears by {figure(worst.above_m)} m; {figure(worst.wanted_m)} m are wanted "
-            "(60 % of the first Fresnel zone). Leaves and rain take more.",
-            "Raise one end or both, or go round it.",
+            else f"{where} the line of sight has {figure(worst.above_m)} m of clearance; {figure(worst.wanted_m)} m are needed "
+            "(60 % of the first Fresnel zone), and more with leaves and rain.",
+            "Mount one end or both higher, or go round the obstacle.",
             (link.a, link.b),
         )
 
@@ -138,9 +138,9 @@ def air(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             AIR_OVER if over else AIR_NEAR,
             Severity.FAULT if over else Severity.WARNING,
-            f"{facts.name(device_id)}: {figure(100 * share)} % of its airtime is taken",
-            "All its clients share one channel, in both directions.",
-            "A wider channel, better antennas, a second bridge on another channel, or lower rates.",
+            f"{facts.name(device_id)}: {figure(100 * share)} % of the airtime is used",
+            "All clients share one channel, in both directions.",
+            "Use a wider channel, better antennas, a second bridge on another channel, or lower bit rates.",
             (device_id,),
         )
 
@@ -163,9 +163,10 @@ def radiated(facts: Facts) -> Iterator[Finding]:
                 EIRP_HIGH,
                 Severity.WARNING,
                 f"{facts.link_name(link)}: {figure(eirp_dbm)} dBm EIRP at {figure(plan.frequency_ghz)} GHz",
-                f"Many countries allow {figure(usual[0])} dBm there; yours decides. Too much power disturbs others, and is fined.",
-                f"Set both transmitters to {figure(usual[0] - gain_dbi)} dBm, as far as your rules ask for it. A larger antenna at "
-                "either end radiates more on that end's way back, and needs less power there.",
+                f"Many countries allow {figure(usual[0])} dBm there; check your own rules. More power disturbs others and can "
+                "be fined.",
+                f"Set both transmitters to {figure(usual[0] - gain_dbi)} dBm, if your rules ask for it. The end with the "
+                "larger antenna needs less power.",
                 (link.a, link.b),
             )
 

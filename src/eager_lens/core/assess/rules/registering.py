@@ -37,9 +37,9 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             CARD_ONLY,
             Severity.NOTE,
-            f"{count(len(on_cards), 'camera')} without a recorder, kept on {'its' if len(on_cards) == 1 else 'their'} card only",
-            f"{names_listed([camera.name for camera in on_cards])}: who takes the camera takes the recording too.",
-            "Register them if a recorder is to keep the pictures as well.",
+            f"{count(len(on_cards), 'camera records', 'cameras record')} on the memory card only",
+            f"{names_listed([camera.name for camera in on_cards])}: a thief who takes the camera takes the recording too.",
+            "Register them if a recorder should record them as well.",
             tuple(camera.id for camera in on_cards),
         )
     lost = [camera for camera in without if not camera.card_gb]
@@ -47,16 +47,16 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
         return
     free = sum(len(free_channels(recorder, facts.held)) for recorder in facts.job.recorders)
     if not facts.job.recorders:
-        action = "Add a recorder, then fill its channels."
+        action = "Add a recorder, then register the cameras."
     elif free < len(lost):
-        action = f"{count(free, 'channel')} free: a further or larger recorder is needed for all of them."
+        action = f"Only {count(free, 'channel is', 'channels are')} free, so a second or larger recorder is needed."
     else:
-        action = f"{count(free, 'channel')} free; fill them."
+        action = f"Register them; {count(free, 'channel is', 'channels are')} free."
     yield Finding(
         NOT_REGISTERED,
         facts.when_missing(Severity.FAULT),
         f"{count(len(lost), 'camera')} without a recorder",
-        f"{names_listed([camera.name for camera in lost])}: no recorder takes the pictures, so nothing is kept.",
+        f"{names_listed([camera.name for camera in lost])}: no recorder records them, so nothing is kept.",
         action,
         tuple(camera.id for camera in lost),
         fill_the_channels() if free else None,
@@ -75,14 +75,14 @@ def too_many_cameras(facts: Facts) -> Iterator[Finding]:
                 CHANNELS,
                 Severity.FAULT,
                 f"{recorder.name}: {count(len(cameras), 'camera')} for {count(recorder.channels, 'channel')}",
-                "The recorder refuses whatever comes after its last channel.",
-                "Move cameras to another recorder, or take one with more channels.",
+                "The recorder refuses cameras beyond its last channel.",
+                "Move cameras to another recorder, or use one with more channels.",
                 (recorder.id, *(camera.id for camera in cameras[recorder.channels :])),
             )
 
 
-NO_SUCH_CHANNEL = FindingKind("no-such-channel", "bench", colours="registered")
-CHANNEL_TWICE = FindingKind("channel-twice", "bench", colours="registered")
+NO_SUCH_CHANNEL = FindingKind("no-such-channel", "bench", colours="registered", button="Use a free channel")
+CHANNEL_TWICE = FindingKind("channel-twice", "bench", colours="registered", button="Use a free channel")
 
 
 def channel_troubles(facts: Facts) -> Iterator[Finding]:
@@ -103,7 +103,7 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
                     Severity.FAULT,
                     f"{names} on channel {channel} of {recorder.channels}",
                     f"{recorder.name} has no such channel.",
-                    "Give it a free channel." if free else "No channel is free; move it to another recorder.",
+                    "Select a free channel." if free else "No channel is free; move it to another recorder.",
                     (ids[0], recorder.id),
                     _to_free_channel(recorder, cameras[ids[0]], channel, free),
                 )
@@ -111,9 +111,11 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
                 yield Finding(
                     CHANNEL_TWICE,
                     Severity.FAULT,
-                    f"Channel {channel} of {recorder.name} is given {len(ids)} times",
+                    f"{recorder.name}: channel {channel} is planned {len(ids)} times",
                     f"{names}: only one of them would be recorded.",
-                    "Give the later one a free channel." if free else "No channel is free; move one elsewhere.",
+                    "Select a free channel for the later one."
+                    if free
+                    else "No channel is free; move one to another recorder.",
                     (*ids, recorder.id),
                     _to_free_channel(recorder, cameras[ids[-1]], channel, free),
                 )
@@ -128,7 +130,7 @@ def _to_free_channel(recorder: Recorder, camera: Camera, channel: int, free: lis
     return set_fields([camera.id], f"Register {camera.name} on channel {free[0]}", registered=tuple(places))
 
 
-UNKNOWN_RECORDER = FindingKind("unknown-recorder", "bench")
+UNKNOWN_RECORDER = FindingKind("unknown-recorder", "bench", button="Remove entries")
 
 
 def unknown_recorder(facts: Facts) -> Iterator[Finding]:
@@ -143,7 +145,7 @@ def unknown_recorder(facts: Facts) -> Iterator[Finding]:
             UNKNOWN_RECORDER,
             Severity.FAULT,
             f"{count(len(lost), 'camera')} registered on a recorder that is not in the job",
-            f"{names_listed([camera.name for camera in lost])}: their channel leads nowhere.",
+            f"{names_listed([camera.name for camera in lost])}: nothing is recorded.",
             "Remove the entry, then register the cameras.",
             tuple(camera.id for camera in lost),
             set_each("Remove entries without a recorder", values),
@@ -165,8 +167,8 @@ def incoming(facts: Facts) -> Iterator[Finding]:
                 INCOMING_OVER,
                 Severity.FAULT,
                 f"{recorder.name}: {load} incoming",
-                "Above its limit a recorder drops streams or pictures, and which ones is not foreseeable.",
-                "Fewer frames, lower resolution, or move cameras to another recorder.",
+                "Above its limit a recorder drops streams or pictures, and nobody can say which.",
+                "Lower the frame rate or the resolution, or move cameras to another recorder.",
                 (recorder.id,),
             )
         elif got.incoming_mbps > NEAR_SHARE * limit or not at_most(got.incoming_high_mbps, limit):
@@ -174,8 +176,8 @@ def incoming(facts: Facts) -> Iterator[Finding]:
                 INCOMING_NEAR,
                 Severity.WARNING,
                 f"{recorder.name}: {load} incoming, little to spare",
-                f"Busy scenes would bring {figure(got.incoming_high_mbps)} Mb/s.",
-                "Measure the rates of the busiest cameras, or lower theirs.",
+                f"Busy scenes would need {figure(got.incoming_high_mbps)} Mb/s.",
+                "Measure the bit rates of the busiest cameras, or lower them.",
                 (recorder.id,),
             )
 
@@ -196,10 +198,10 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 PICTURE_TOO_LARGE,
                 Severity.FAULT,
-                f"{names_listed([camera.name for camera in large])}: picture too large for {recorder.name}",
-                f"It takes up to {figure(recorder.largest_megapixels)} megapixels a channel; "
-                f"{large[0].width_px}×{large[0].height_px} px are {figure(large[0].megapixels)}.",
-                "Select a smaller picture, or another recorder.",
+                f"{names_listed([camera.name for camera in large])}: resolution too high for {recorder.name}",
+                f"It takes up to {figure(recorder.largest_megapixels)} MP a channel; {large[0].width_px} × "
+                f"{large[0].height_px} px are {figure(large[0].megapixels)} MP.",
+                "Lower the resolution, or use another recorder.",
                 (*(camera.id for camera in large), recorder.id),
             )
         strange = [camera for camera in cameras if camera.codec not in recorder.codecs]
@@ -208,14 +210,13 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
             fix = None
             if len(recorder.codecs) == 1:
                 ids = [camera.id for camera in strange]
-                fix = set_fields(ids, f"Send {taken[0]} to {recorder.name}", codec=recorder.codecs[0])
+                fix = set_fields(ids, f"Use {taken[0]}", codec=recorder.codecs[0])
             yield Finding(
                 CODEC,
                 Severity.FAULT,
-                f"{recorder.name} does not take {labels[strange[0].codec]} "
-                f"from {names_listed([camera.name for camera in strange])}",
-                f"It takes {' and '.join(taken) or 'no codec'}. The channel would stay black.",
-                "Set the camera to a codec that the recorder knows.",
+                f"{names_listed([camera.name for camera in strange])}: {recorder.name} cannot record {labels[strange[0].codec]}",
+                f"It records {' and '.join(taken) or 'no codec'}. The channel would stay black.",
+                "Set the camera to a codec that the recorder can record.",
                 (*(camera.id for camera in strange), recorder.id),
                 fix,
             )
@@ -241,7 +242,7 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
             TWO_RECORDERS,
             Severity.NOTE,
             f"{names_listed([camera.name for camera in twice])} on two recorders",
-            f"Allowed, and counted twice: a second main stream leaves the camera, {figure(extra)} Mb/s more in all.",
+            f"This is allowed, and counted twice: the camera sends a second main stream, {figure(extra)} Mb/s more in all.",
             "Check that the camera can send two main streams.",
             tuple(camera.id for camera in twice),
         )
@@ -251,7 +252,7 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
             SAME_RECORDER_TWICE,
             Severity.FAULT,
             f"{names_listed([camera.name for camera in doubled])} twice on one recorder",
-            "It takes up two channels and is stored twice.",
+            "It uses two channels and is stored twice.",
             "Free one of the channels.",
             tuple(camera.id for camera in doubled),
         )

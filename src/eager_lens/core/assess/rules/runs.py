@@ -48,13 +48,13 @@ def too_long(name: str, length_m: float, awg: int, long_reach: bool, subjects: t
         LONG_CABLE,
         Severity.WARNING if at_most(length_m, most_m) else Severity.FAULT,
         f"{name}: {figure(length_m)} m of cable",
-        f"Long-reach mode ends at about {LONG_REACH_M:g} m."
+        f"Long-reach mode works up to about {LONG_REACH_M:g} m."
         if long_reach
-        else f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {longest_m:g} m of it fixed; beyond that a link "
-        "drops, and the voltage at the camera falls with every metre.",
+        else f"Copper Ethernet is specified for {CHANNEL_M:g} m in all, {longest_m:g} m of it fixed. Beyond that links drop, "
+        "and the voltage at the camera falls with every metre.",
         "Plan fibre, or a switch half-way."
         if long_reach
-        else "Place a switch half-way, plan an extender or fibre, or a long-reach port if 10 Mb/s are enough.",
+        else "Place a switch half-way, use an extender or fibre, or a long-reach port if 10 Mb/s are enough.",
         subjects,
     )
 
@@ -78,7 +78,7 @@ def zero_cable(facts: Facts) -> Iterator[Finding]:
             ZERO_CABLE,
             Severity.WARNING,
             f"{count(len(names), 'run has', 'runs have')} a length of 0 m",
-            f"{names_listed(names)}: volts, reach and the parts list count nothing for it.",
+            f"{names_listed(names)}: voltage drop, reach and the parts list count it as nothing.",
             "Measure the run, or leave the length empty until it is known.",
             tuple(camera.id for camera in cameras) + tuple(link.a for link in links),
         )
@@ -109,7 +109,7 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
         run, passed_on_v = facts.run_of(camera), facts.passed_on_v(camera)
         if run is None or run.voltage_ok:
             continue
-        arrives = "nothing steady" if run.device_v is None else f"{figure(run.device_v)} V"
+        arrives = "no stable voltage" if run.device_v is None else f"{figure(run.device_v)} V"
         cable = f"{figure(camera.cable_m or 0.0)} m of {camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}"
         supply = (
             f"the lowest voltage that PoE class {camera.poe_class} guarantees"
@@ -121,9 +121,9 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
             WEAK_RUN,
             Severity.FAULT,
             f"{camera.name}: {arrives} of the {figure(run.least_v)} V it needs",
-            f"{cable} carries {figure(camera.power_w)} W from {supply}. "
-            "Such a camera restarts at night, when infrared and heater come on.",
-            remedy or "Thicker wire, a shorter run, a nearer switch, or a camera that draws less.",
+            f"{cable} carry {figure(camera.power_w)} W from {supply}. The camera will restart at night, when infrared and "
+            "heater come on.",
+            remedy or "Use thicker wire, a shorter run, a nearer switch, or a camera that draws less.",
             (camera.id,),
             fix,
         )
@@ -135,7 +135,7 @@ def _behind_fed(facts: Facts) -> list[Camera]:
     return [facts.find_camera(one) for places in hanging.values() for ids in places.values() for one in ids]
 
 
-OVER_CLASS = FindingKind("over-class", "wiring")
+OVER_CLASS = FindingKind("draw-over-class", "wiring")
 
 
 def weak_devices(facts: Facts) -> Iterator[Finding]:
@@ -147,18 +147,20 @@ def weak_devices(facts: Facts) -> Iterator[Finding]:
                 OVER_CLASS,
                 Severity.FAULT,
                 f"{name} draws {figure(run.draw_w)} W; PoE class {poe_class} gives {figure(run.class_w)} W",
-                "What it passes on comes through its own input, with what the cables behind it lose: the port switches off.",
-                "Use a device of a higher class, or a camera behind it that draws less; or a switch with a mains lead.",
+                "The power that it passes on, and the losses in the cables behind it, come through its own input, so the port "
+                "switches off.",
+                "Use a device of a higher PoE class, a camera that draws less, or a switch with a mains lead.",
                 (device_id,),
             )
         elif not run.voltage_ok:
-            arrives = "nothing steady" if run.input_v is None else f"{figure(run.input_v)} V"
+            arrives = "no stable voltage" if run.input_v is None else f"{figure(run.input_v)} V"
             yield Finding(
                 WEAK_RUN,
                 Severity.FAULT,
                 f"{name}: {arrives} of the {figure(run.least_v)} V it needs",
-                f"{figure(run.length_m or 0.0)} m of cable carry {figure(run.draw_w)} W, its own and what it passes on.",
-                "Thicker wire, a shorter run, less behind it, or a switch with a mains lead.",
+                f"{figure(run.length_m or 0.0)} m of cable carry {figure(run.draw_w)} W: its own draw and the power that it "
+                "passes on.",
+                "Use thicker wire, a shorter run, fewer devices behind it, or a switch with a mains lead.",
                 (device_id,),
             )
 
@@ -170,8 +172,8 @@ def _copper_instead(camera: Camera, supply_v: float | None) -> tuple[Edit | None
     run = run_figures(changed(camera, cable_material="copper"), supply_v)
     if run is None or run.device_v is None or not run.voltage_ok:
         return None, ""
-    fix = set_fields([camera.id], f"Change {camera.name} to solid copper", cable_material="copper")
-    return fix, f"Solid copper would leave {figure(run.device_v)} V."
+    fix = set_fields([camera.id], "Use solid copper", cable_material="copper")
+    return fix, f"With solid copper {figure(run.device_v)} V arrive."
 
 
 @trait
@@ -188,47 +190,46 @@ def over_class(facts: Facts) -> Iterator[Finding]:
             OVER_CLASS,
             Severity.FAULT,
             f"{camera.name} draws {figure(camera.power_w)} W; PoE class {camera.poe_class} gives {figure(gives_w)} W",
-            "A PoE port switches off a device that draws more than its class.",
+            "A PoE port switches off a device that draws more than its class allows.",
             "Check the PoE class and the power draw on the label, or plan a port of a higher class.",
             (camera.id,),
         )
 
 
-CLAD_CABLE = FindingKind("clad-cable", "wiring")
+CCA_CABLE = FindingKind("cca-cable", "wiring")
 
 
 @trait
-def has_clad_cable(camera: Camera, _: CameraFigures) -> bool:
+def has_cca_cable(camera: Camera, _: CameraFigures) -> bool:
     """Whether its power comes over copper-clad aluminium."""
     return camera.cable_material == "cca" and camera.poe_class is not None
 
 
-def clad_cable(facts: Facts) -> Iterator[Finding]:
+def cca_cable(facts: Facts) -> Iterator[Finding]:
     """CCA under power."""
-    clad = facts.having(has_clad_cable)
+    clad = facts.having(has_cca_cable)
     links = [link for link in _copper_between(facts) if link.cable_material == "cca"]
     if links:
         link_ids = tuple(link.id for link in links)
         yield Finding(
-            CLAD_CABLE,
+            CCA_CABLE,
             Severity.WARNING,
-            f"CCA cable in {names_listed([facts.link_name(link) for link in links])}",
-            "No standard of network cable allows it; it breaks at the plug, and what hangs behind such a link stops with it.",
+            f"{names_listed([facts.link_name(link) for link in links])}: CCA cable",
+            "No cable standard allows CCA. It breaks at the plug, and every device behind the link stops.",
             "Use solid copper of category 5e or better.",
             tuple(dict.fromkeys(end for link in links for end in (link.a, link.b))),
-            set_link(link_ids, f"Change {count(len(links), 'link')} to solid copper", cable_material="copper"),
+            set_link(link_ids, "Use solid copper", cable_material="copper"),
         )
     if clad:
         ids = tuple(camera.id for camera in clad)
         yield Finding(
-            CLAD_CABLE,
+            CCA_CABLE,
             Severity.WARNING,
-            f"CCA cable carries power to {names_listed([camera.name for camera in clad])}",
-            f"It loses {CCA_FACTOR:g} times as much as copper, warms in bundles and breaks at the plug: "
-            "a fault waiting in a long run.",
+            f"{names_listed([camera.name for camera in clad])}: power over CCA cable",
+            f"CCA loses {CCA_FACTOR:g} times as much power as copper, gets warm in bundles and breaks at the plug.",
             "Use solid copper of category 5e or better.",
             ids,
-            set_fields(ids, f"Change {count(len(ids), 'run')} to solid copper", cable_material="copper"),
+            set_fields(ids, "Use solid copper", cable_material="copper"),
         )
 
 
@@ -253,12 +254,12 @@ def thin_cable(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             THIN_CABLE,
             Severity.WARNING,
-            f"{THIN_AWG} AWG for the run to {names_listed([camera.name for camera in thin])}",
-            f"So thin a wire is made for patch leads of up to {figure(LEAD_M)} m: it loses more signal and more volts, and "
-            "warms up under power.",
+            f"{names_listed([camera.name for camera in thin])}: run of {THIN_AWG} AWG",
+            f"Such thin wire is meant for patch leads of up to {figure(LEAD_M)} m. It loses more signal and voltage, and gets "
+            "warm under PoE.",
             "Use 24 AWG or thicker for fixed runs.",
             ids,
-            set_fields(ids, f"Change {count(len(ids), 'run')} to 24 AWG", awg=24),
+            set_fields(ids, "Use 24 AWG", awg=24),
         )
 
 
@@ -281,10 +282,10 @@ def outdoor_runs(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             OUTDOOR_RUNS,
             Severity.WARNING,
-            f"{count(many, 'run leaves', 'runs leave')} the building: no earthing or surge part noted",
-            "Lightning far off is enough to end a camera, the switch behind it and the recorder.",
-            "Earthing, surge and mains work belong to a licensed electrician; local codes come first. "
-            "Say in the column “Surge part” when it is settled.",
+            f"{count(many, 'run leaves', 'runs leave')} the building without surge protection",
+            "Even distant lightning can destroy a camera, its switch and the recorder.",
+            "Earthing, surge protection and mains work belong to a licensed electrician, and local codes come first. Fill in "
+            "the column “Surge part” when it is settled.",
             tuple(dict.fromkeys(outdoor)),
         )
 
@@ -297,4 +298,4 @@ def _copper_between(facts: Facts) -> list[Link]:
     ]
 
 
-RULES = (weak_run, weak_devices, over_class, long_cable, long_links, zero_cable, clad_cable, thin_cable, outdoor_runs)
+RULES = (weak_run, weak_devices, over_class, long_cable, long_links, zero_cable, cca_cable, thin_cable, outdoor_runs)

@@ -18,7 +18,7 @@ from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, WeekP
 from eager_lens.core.recording.year import overlaps
 from eager_lens.core.units import count
 
-NO_WEEK = FindingKind("no-week", "schedule", of_what_is_missing=True)
+NO_WEEK = FindingKind("no-schedule", "schedule", of_what_is_missing=True, button="Apply schedule")
 
 
 @trait
@@ -37,12 +37,12 @@ def no_schedule(facts: Facts) -> Iterator[Finding]:
     fix = None
     if len(facts.job.schedules) == 1:
         schedule = facts.job.schedules[0]
-        fix = set_fields(ids, f"Give {count(len(ids), 'camera')} the schedule “{schedule.name}”", schedule=schedule.id)
+        fix = set_fields(ids, f"Apply schedule “{schedule.name}”", schedule=schedule.id)
     yield Finding(
         NO_WEEK,
         facts.when_missing(Severity.FAULT),
         f"{count(len(lost), 'camera')} without a schedule",
-        f"{names_listed([camera.name for camera in lost])}: no hour is set in which they record.",
+        f"{names_listed([camera.name for camera in lost])}: without a schedule they never record.",
         "Select a schedule for each." if facts.job.schedules else "Add a schedule, then apply it to the cameras.",
         ids,
         fix,
@@ -60,9 +60,9 @@ def no_summer_time(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NO_SUMMER_TIME,
             Severity.NOTE,
-            f"The time zone {zone} has no summer time",
-            "Where the place has one, hours that are painted here are an hour off for half of the year.",
-            "Enter the zone of the place, as Europe/Lisbon, among the makes on the Bench page.",
+            f"Time zone {zone} has no daylight saving time",
+            "If the place has daylight saving time, schedules are an hour off for half of the year.",
+            "On the Bench page, under Makes, enter the time zone of the place, for example Europe/Lisbon.",
             set_at=on_makes("time_zone"),
         )
 
@@ -73,7 +73,7 @@ def _has_hours(facts: Facts) -> bool:
     return any(len(spans) > 1 or any(span.end - span.start < MINUTES_A_DAY for span in spans) for spans in days)
 
 
-EMPTY_WEEK = FindingKind("empty-week", "schedule")
+EMPTY_WEEK = FindingKind("empty-schedule", "schedule")
 RECORDS_NOTHING = FindingKind("records-nothing", "schedule")
 
 
@@ -86,7 +86,7 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
             EMPTY_WEEK,
             Severity.FAULT,
             f"The schedule “{schedule.name}” records nothing",
-            "All 168 h are off, so its cameras record nothing.",
+            "All 168 hours of the week are off.",
             "Paint the hours in which they record.",
             (schedule.id,),
         )
@@ -101,12 +101,12 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
             Severity.FAULT,
             f"{names_listed([camera.name for camera in silent])} would record nothing",
             "The schedule records events only, and no events are expected.",
-            "Enter the events expected an hour, or paint continuous hours.",
+            "Enter the events expected per hour, or paint continuous hours.",
             tuple(camera.id for camera in silent),
         )
 
 
-UNUSED_WEEK = FindingKind("unused-week", "schedule")
+UNUSED_WEEK = FindingKind("unused-schedule", "schedule")
 
 
 @reads("schedules", "exceptions", "cameras.schedule")
@@ -121,14 +121,14 @@ def unused_schedule(facts: Facts) -> Iterator[Finding]:
                 UNUSED_WEEK,
                 Severity.NOTE,
                 f"No camera has the schedule “{schedule.name}”",
-                "It would stand on the handover sheet without a use.",
+                "It would appear on the handover sheet for nothing.",
                 "Apply it to cameras, or remove it.",
                 (schedule.id,),
                 remove_schedule(schedule.id),
             )
 
 
-EXCEPTION_WITHOUT_WEEK = FindingKind("exception-without-week", "schedule")
+EXCEPTION_WITHOUT_WEEK = FindingKind("exception-without-schedule", "schedule")
 EXCEPTIONS_OVERLAP = FindingKind("exceptions-overlap", "schedule")
 
 
@@ -140,7 +140,7 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             EXCEPTION_WITHOUT_WEEK,
             Severity.FAULT,
-            f"“{exception.name}” has no schedule",
+            f"Exception “{exception.name}” has no schedule",
             "Its cameras would record nothing on those dates.",
             "Select the schedule for those dates, or remove the exception.",
             (exception.id,),
@@ -156,9 +156,9 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
                 yield Finding(
                     EXCEPTIONS_OVERLAP,
                     Severity.NOTE,
-                    f"“{names[one.id]}” and “{names[other.id]}” overlap",
-                    f"From {day.day} {day:%B} both want the day; the later one in the list, “{names[other.id]}”, holds.",
-                    "Let them follow each other, or leave it if that is meant.",
+                    f"Exceptions “{names[one.id]}” and “{names[other.id]}” overlap",
+                    f"Both apply from {day.day} {day:%B}. The later one in the list, “{names[other.id]}”, wins.",
+                    "Change the dates, or leave it if this is intended.",
                     (one.id, other.id),
                 )
 
@@ -176,9 +176,9 @@ def idle_exceptions(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 EXCEPTION_IDLE,
                 Severity.NOTE,
-                f"“{exception.name}” changes nothing",
+                f"Exception “{exception.name}” changes nothing",
                 f"{sentence_case(words)}.",
-                "Put its dates, days or schedule right, or remove it.",
+                "Correct its dates, days or schedule, or remove it.",
                 (exception.id,),
                 remove_exceptions([exception.id]),
             )
@@ -189,15 +189,15 @@ def _why_idle(facts: Facts, exception: ScheduleException, used: set[str]) -> str
     if exception.days and 0 <= span < 6 and not exception.yearly:
         dates = (exception.first + timedelta(days=at) for at in range(span + 1))
         if not any(DAYS[date.weekday()] in exception.days for date in dates):
-            return "none of its dates is a day of the week that it is about"
+            return "none of its dates falls on one of its days of the week"
     replaced = {exception.instead_of} & used if exception.instead_of else used
     if not replaced:
-        return "no camera has the schedule in whose place it stands"
+        return "no camera has the schedule that it replaces"
     plan = facts.schedules[exception.schedule].plan
     # Over another exception it may well change something, though its hours are the usual ones.
     alone = len(facts.job.exceptions) == 1
     if alone and all(one in facts.schedules and facts.schedules[one].plan == plan for one in replaced):
-        return "it has the same hours as the schedule in whose place it stands"
+        return "it has the same hours as the schedule that it replaces"
     return ""
 
 
@@ -214,9 +214,9 @@ def slips(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 SCHEDULE_SLIP,
                 Severity.NOTE,
-                f"“{schedule.name}” has a gap that may be a slip",
+                f"Schedule “{schedule.name}” has a gap",
                 f"{names_listed(found)}.",
-                "Paint it over, or leave it if that is meant.",
+                "Fill the gap, or leave it if this is intended.",
                 (schedule.id,),
             )
 
@@ -229,7 +229,7 @@ def _slips_of(plan: WeekPlan) -> Iterator[str]:
     by_day = {day: flat_spans(plan.of_day(day)) for day in DAYS}
     bare = [day for day, spans in by_day.items() if not spans]
     if len(bare) == 1:
-        yield f"nothing is recorded on {DAY_WORDS[bare[0]]}, and something on all other days"
+        yield f"nothing is recorded on {DAY_WORDS[bare[0]]}, unlike all other days"
     for day, spans in by_day.items():
         for one, other in pairwise(spans):
             if one.mode == other.mode and other.start - one.end <= SLIP_MINUTES:

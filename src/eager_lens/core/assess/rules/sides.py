@@ -30,12 +30,12 @@ def _give_camera_side(recorder: Recorder, names: str) -> Edit:
         moving = frozenset(c.id for c in job.cameras if any(p.recorder == recorder.id for p in c.registered))
         return plan_for(moving, label).apply(set_fields(moving, label, subnet=plan.id).apply(job))
 
-    return Edit(f"Give the cameras of {names} a subnet of their own", apply)
+    return Edit(f"Add a subnet for the cameras of {names}", apply)
 
 
-NO_CAMERA_SIDE = FindingKind("no-camera-side", "addresses")
-SIDES_SHARE_SUBNET = FindingKind("sides-share-subnet", "addresses")
-CAMERA_SIDE_OUTSIDE = FindingKind("camera-side-outside", "addresses")
+NO_CAMERA_SIDE = FindingKind("no-camera-subnet", "addresses", button="Add a subnet")
+SIDES_SHARE_SUBNET = FindingKind("interfaces-share-subnet", "addresses", button="Add a subnet")
+CAMERA_SIDE_OUTSIDE = FindingKind("camera-interface-outside", "addresses", button="Correct address")
 
 
 def camera_side(facts: Facts) -> Iterator[Finding]:
@@ -50,8 +50,8 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
                 NO_CAMERA_SIDE,
                 Severity.WARNING,
                 f"{recorder.name}: the camera interface has no address",
-                "Its cameras are on a separate network and send streams and events to the camera interface.",
-                "Give the camera interface its own subnet.",
+                "Its cameras are on a separate network and send streams and events to this interface.",
+                "Plan a separate subnet for the camera interface.",
                 (recorder.id,),
                 fix,
             )
@@ -63,8 +63,8 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
                 SIDES_SHARE_SUBNET,
                 Severity.FAULT,
                 f"{recorder.name}: both interfaces are in {plan.cidr}",
-                "It cannot tell which interface leads to an address: it loses its cameras, or everything else.",
-                "Give the camera interface its own subnet.",
+                "The recorder cannot tell which interface leads to an address, so it loses its cameras or everything else.",
+                "Plan a separate subnet for the camera interface.",
                 (recorder.id, plan.id),
                 fix,
             )
@@ -72,9 +72,9 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 CAMERA_SIDE_OUTSIDE,
                 Severity.FAULT,
-                f"{recorder.name}: {recorder.camera_interface_address} is no address of {plan.cidr}",
-                "The recorder hears no camera on its camera interface.",
-                f"Type an address of {plan.cidr}, usually its first.",
+                f"{recorder.name}: {recorder.camera_interface_address} is not in {plan.cidr}",
+                "The recorder cannot reach any camera on its camera interface.",
+                f"Enter an address in {plan.cidr}, usually the first.",
                 (recorder.id,),
                 set_fields(
                     [recorder.id], "Correct the camera interface", camera_interface_address=address_text(net.first_host)
@@ -82,7 +82,7 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
             )
 
 
-EVENT_TARGET = FindingKind("event-target", "addresses")
+EVENT_TARGET = FindingKind("event-target", "addresses", button="Correct event server")
 
 
 @reads("recorders", "cameras.name", "cameras.registered", "cameras.event_target", "cameras.subnet")
@@ -96,7 +96,7 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         right = {target for one in recorders if (target := right_target(one, camera))}
         if recorders and camera.event_target not in right:
             lan = any(camera.event_target == one.address for one in recorders)
-            why = "the recorder's address on its other interface" if lan else "no address of its recorder"
+            why = "the recorder's address on its other interface" if lan else "not an address of its recorder"
             wrong.append((camera, why))
     if not wrong:
         return
@@ -105,9 +105,9 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         EVENT_TARGET,
         Severity.FAULT,
         f"{names}: events go to {wrong[0][0].event_target}, {wrong[0][1]}",
-        "An event message must reach the interface on the camera's network; elsewhere it is lost, and nothing is "
-        "recorded, silently.",
-        "Leave the event server empty: events then go to the recorder's interface on the camera's network.",
+        "Event messages must go to the recorder's interface on the camera's network. Elsewhere they are lost, nothing is "
+        "recorded, and no device reports it.",
+        "Clear the event server; events then go to the recorder's interface on the camera's network.",
         tuple(camera.id for camera, _ in wrong),
         set_fields(
             [camera.id for camera, _ in wrong],
@@ -117,7 +117,7 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
     )
 
 
-CAMERA_SIDE_TAKEN = FindingKind("camera-side-taken", "addresses")
+CAMERA_SIDE_TAKEN = FindingKind("camera-interface-taken", "addresses", button="New address")
 
 
 def camera_side_taken(facts: Facts) -> Iterator[Finding]:
@@ -132,10 +132,10 @@ def camera_side_taken(facts: Facts) -> Iterator[Finding]:
                 CAMERA_SIDE_TAKEN,
                 Severity.FAULT,
                 f"{device.name} has the address of {recorder.name}'s camera interface, {device.address}",
-                "Both answer to it: pictures come and go for all its cameras.",
-                "Plan another address for it.",
+                "Both answer at this address, so the pictures of all its cameras come and go.",
+                "Plan a new address for the device.",
                 (device.id, recorder.id),
-                plan_for(frozenset({device.id}), f"Give {device.name} a free address"),
+                plan_for(frozenset({device.id}), "Plan a new address"),
             )
 
 

@@ -36,7 +36,7 @@ from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_least, at_most
 
 TOLD_ONE_BY_ONE = 5
-"""Up to so many cameras that miss their purpose are told one by one; of more, all in one finding."""
+"""Up to this many cameras that miss their purpose get their own finding; more share one."""
 
 
 ERASED_EARLY = FindingKind("erased-early", "sizing")
@@ -55,9 +55,9 @@ def days_short(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 ERASED_EARLY,
                 Severity.FAULT,
-                f"{recorder.name} erases after {figure(recorder.erase_after_days)} days; {figure(least)} were asked",
-                "What is older is gone, however much room the drives have.",
-                f"Have it erase after {figure(least)} days or later.",
+                f"{recorder.name} erases after {figure(recorder.erase_after_days)} of {figure(least)} days",
+                "Older recordings are erased even if the drives have room.",
+                f"Set it to erase after {figure(least)} days or later.",
                 (recorder.id,),
                 set_fields([recorder.id], f"Erase after {figure(least)} days", erase_after_days=least),
             )
@@ -72,13 +72,20 @@ def days_short(facts: Facts) -> Iterator[Finding]:
                 DAYS_DOUBTFUL if on_the_mean else DAYS_SHORT,
                 Severity.WARNING if on_the_mean else Severity.FAULT,
                 promise_words(recorder.name, got.promised_days, least),
-                f"That many are kept on the year's worst day, 19 times in 20; {days_figure(got.mean_days)} are expected. "
-                f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day; the promise needs {figure(need_tb)} TB."
-                f"{dearer}",
-                f"{_way_out(capping, drives, enough)} What helps most lists the settings.",
+                "That many days are kept even on the worst day of the year, with 95 % probability; "
+                f"{days_figure(got.mean_days)} are expected. The recorder stores {figure(got.gb_per_day)} GB a day on "
+                f"{figure(got.usable_tb)} TB; the promise needs {figure(need_tb)} TB.{dearer}",
+                f"{_way_out(capping, drives, enough)} The tab What helps most compares all settings.",
                 (recorder.id,),
                 capping if enough else None if drives is None else both(capping, drives.edit),
+                button=_button(capping, drives, enough),
             )
+
+
+def _button(capping: Edit | None, drives: Drives | None, enough: bool) -> str:
+    if enough or drives is None:
+        return "Cap bit rates"
+    return drives.button if capping is None else "Cap and fit drives"
 
 
 def _with_caps(facts: Facts, recorder: Recorder, need_tb: float) -> tuple[Edit | None, float]:
@@ -106,15 +113,15 @@ def _way_out(capping: Edit | None, drives: Drives | None, enough: bool) -> str:
     if capping is None:
         return _drives_words(drives)
     if enough:
-        return f"{capping.label}: that is enough, and costs no drive."
-    return f"{capping.label}; that is not enough by itself. {_drives_words(drives)}"
+        return f"{capping.label}. That is enough and needs no new drives."
+    return f"{capping.label}. That alone is not enough. {_drives_words(drives)}"
 
 
 def _drives_words(drives: Drives | None) -> str:
     if drives is None:
-        return "No drives that fit its bays are enough: record less, or add a recorder."
-    lost = "" if drives.stay else " What is recorded on the old ones is lost."
-    return f"{sentence_case(drives.words)} hold {figure(drives.usable_tb)} TB, enough for the promise.{lost}"
+        return "No drives that fit its bays are enough, so record less or add a recorder."
+    lost = "" if drives.stay else " Recordings on the old drives are lost."
+    return f"{sentence_case(drives.words)} have {figure(drives.usable_tb)} TB, enough for the promise.{lost}"
 
 
 def _dearest_exception(facts: Facts, recorder: Recorder, usual_gb: float) -> str:
@@ -143,9 +150,9 @@ def days_over(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 DAYS_OVER,
                 Severity.FAULT,
-                f"{recorder.name} may keep {longest} days; {figure(most)} are allowed",
-                "In quiet times the drives hold more than the customer or the law lets you keep.",
-                f"Set the recorder to erase after {figure(most)} days, and enter it here; the handover sheet says so then.",
+                f"{recorder.name} may keep {longest} days, more than the {figure(most)} allowed",
+                "In quiet times the drives hold more days than the customer or the law allows.",
+                f"Set the recorder to erase after {figure(most)} days, and enter that here; the handover sheet then says so.",
                 (recorder.id,),
                 set_fields([recorder.id], f"Erase after {figure(most)} days", erase_after_days=most),
             )
@@ -153,16 +160,17 @@ def days_over(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 DAYS_OPEN,
                 Severity.NOTE,
-                f"{recorder.name} may keep {longest} days; {figure(least)} were asked, and nobody said when it erases",
-                f"Signs and the customer's sheet say {longest} days then, for that is how old a picture may get.",
-                f"Ask the customer; where {figure(least)} days are meant, have the recorder erase after them.",
+                f"{recorder.name} may keep {longest} days instead of {figure(least)}",
+                f"No limit is set, so signs and the customer's sheet must say {longest} days, the longest that a recording may "
+                "be kept.",
+                f"Ask the customer. If {figure(least)} days is also the limit, set the recorder to erase after that.",
                 (recorder.id,),
                 set_fields([recorder.id], f"Erase after {figure(least)} days", erase_after_days=least),
             )
 
 
 FAR_LONGER = 2.0
-"""Pictures that may get so many times as old as was asked are told of."""
+"""Factor by which recordings may exceed the required days before a finding says so."""
 
 
 COSTLY_CODEC = FindingKind("costly-codec", "sizing", way_out="another codec")
@@ -182,9 +190,9 @@ def costly_codec(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             COSTLY_CODEC,
             Severity.WARNING,
-            f"MJPEG on {names_listed([camera.name for camera in costly])} takes {figure(gb)} GB a day",
+            f"{names_listed([camera.name for camera in costly])}: MJPEG takes {figure(gb)} GB a day",
             "Every picture is stored in full, many times the size of H.264 or H.265.",
-            "Select H.264 or H.265 where camera and recorder know it.",
+            "Select H.264 or H.265 if camera and recorder support it.",
             tuple(camera.id for camera in costly),
         )
 
@@ -205,9 +213,9 @@ def unknown_scene(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             UNKNOWN_SCENE,
             Severity.WARNING,
-            f"{count(len(strange), 'camera')} with a scene that is not known here",
-            f"{names_listed([f'{camera.name}: {camera.scene}' for camera in strange])}. "
-            "The most demanding scene was assumed instead.",
+            f"{count(len(strange), 'camera')} with an unknown scene",
+            f"{names_listed([f'{camera.name}: {camera.scene}' for camera in strange])}. The most demanding scene is assumed "
+            "instead.",
             "Select a scene from the list.",
             tuple(camera.id for camera in strange),
         )
@@ -235,9 +243,9 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             ASSUMED_RATES,
             Severity.NOTE,
-            f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
-            f"Real scenes of a kind differ several times over. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
-            "Run one camera of each kind in place, read its bit rate, and enter it as measured.",
+            f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} estimated, not measured",
+            f"Real bit rates can be several times higher or lower. {names_listed([c.name for c in largest[:3]])} store most.",
+            "Run one camera of each type in its place, read its bit rate, and enter it as measured.",
             tuple(camera.id for camera in largest),
         )
 
@@ -258,10 +266,10 @@ def entered_rates(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             ENTERED_RATES,
             Severity.NOTE,
-            f"{count(len(entered), 'bit rate')} entered; nobody says when measured",
-            f"{names_listed([camera.name for camera in entered])}. A data sheet's or a menu's figure says little of a scene, and "
-            "a rate read by day says little of the night; so the range stays as wide as of an estimate.",
-            "Select by day, by night or both under Measured when, where the rate was read off the running camera.",
+            f"{count(len(entered), 'bit rate')} entered without a time of measurement",
+            f"{names_listed([camera.name for camera in entered])}: a figure from a data sheet says little about a scene, and a "
+            "rate read by day says little about the night. The range therefore stays as wide as for an estimate.",
+            "If the rate was read from the running camera, select by day, by night or both in the column Measured when.",
             tuple(camera.id for camera in entered),
         )
 
@@ -325,9 +333,9 @@ def hardly_serves_its_purpose(facts: Facts) -> Iterator[Finding]:
         fix = None
         if kind == PURPOSE_FRAMES:
             values = {camera.id: {"fps": PURPOSE_FPS[camera.purpose]} for camera in found}
-            fix = set_each(f"Enough frames on {count(len(ids), 'camera')}", values)
+            fix = set_each("Raise the frame rate", values)
         elif kind == PURPOSE_COARSE:
-            fix = set_fields(ids, f"Medium quality on {count(len(ids), 'camera')}", quality="medium")
+            fix = set_fields(ids, "Use medium quality", quality="medium")
         names = names_listed([camera.name for camera in found])
         yield Finding(kind, severity, f"{names}: {title}", why, action, ids, fix)
 
@@ -343,45 +351,45 @@ PURPOSES: tuple[tuple[Trait, FindingKind, Severity, str, str, str], ...] = (
         PURPOSE_FAR,
         Severity.NOTE,
         "a purpose, but no distance to the target",
-        "Without it nobody can say whether the pixels are enough.",
-        "Enter how far the target is, on the Purpose tab.",
+        "Without the distance, pixel density cannot be calculated.",
+        "Enter the distance to the target on the Purpose tab.",
     ),
     (
         has_few_frames,
         PURPOSE_FRAMES,
         Severity.WARNING,
-        "few frames a second for the purpose",
-        "Somebody who passes is seen well on one of a few frames; with so few it may be none.",
-        "8 fps to identify, 6 to recognise, 5 to observe, 4 to detect are usual least values.",
+        "low frame rate for the purpose",
+        "A passer-by is clearly visible in only a few frames; at this frame rate perhaps in none.",
+        "Usual minimum: 8 fps to identify, 6 to recognise, 5 to observe, 4 to detect.",
     ),
     (
         is_coarse,
         PURPOSE_COARSE,
         Severity.WARNING,
         "low quality where people must be told apart",
-        "Coarse compression takes faces and plates away first, by night most.",
-        "Medium quality or better; what it costs stands in the row.",
+        "Strong compression blurs faces and number plates first, most of all at night.",
+        "Select medium quality or better; the row shows what it costs.",
     ),
     (
         is_steep,
         PURPOSE_STEEP,
         Severity.WARNING,
-        "faces are seen from too steeply above",
-        f"More than {STEEP_DEG:.0f}° from above a face shows its forehead, and a cap hides the rest.",
-        "Mount it lower, or farther from the target with a longer lens.",
+        "faces are seen from too steep an angle",
+        f"Seen from more than {STEEP_DEG:.0f}° above, a face is mostly forehead, and a cap hides the rest.",
+        "Mount the camera lower, or farther away with a longer focal length.",
     ),
     (
         sees_no_ground,
         TARGET_BLIND,
         Severity.WARNING,
-        "the target is under the camera, or the ground there in the blind strip",
-        "Who stands there is seen from above or cut off below; what lies on the ground, or crawls, is not seen.",
-        "A shorter lens, a lower mount, or aim it nearer; the Purpose tab shows the strip.",
+        "the target is below the picture",
+        "A person there is seen from above or cut off; anyone lying or crawling is not seen.",
+        "Use a shorter focal length, mount the camera lower, or aim it nearer. The Purpose tab shows the blind strip.",
     ),
 )
 
 
-RATE_UNLIKELY = FindingKind("rate-unlikely", "sizing")
+RATE_UNLIKELY = FindingKind("rate-implausible", "sizing")
 
 
 UNLIKELY_LOW, UNLIKELY_HIGH = 0.05, 20.0
@@ -415,8 +423,8 @@ def has_unlikely_high_rate(camera: Camera, figures: CameraFigures) -> bool:
 def unlikely_rates(facts: Facts) -> Iterator[Finding]:
     """Bit rates that no encoder makes of such a picture: read far too low, or so high that kb/s stand for Mb/s."""
     likely: tuple[tuple[Trait, str], ...] = (
-        (has_unlikely_low_rate, "no encoder sends such a picture in so little"),
-        (has_unlikely_high_rate, "no such picture takes so much; were kb/s typed as Mb/s?"),
+        (has_unlikely_low_rate, "no encoder makes so few of such a picture"),
+        (has_unlikely_high_rate, "that is too much for such a picture; were kb/s entered as Mb/s?"),
     )
     for held, why in likely:
         for camera in facts.having(held):
@@ -424,9 +432,9 @@ def unlikely_rates(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 RATE_UNLIKELY,
                 Severity.WARNING,
-                f"{camera.name}: {figure(given_mbps(camera) or 0.0)} Mb/s are hardly possible",
-                f"Some {figure(asked_mbps)} Mb/s are likely with its settings and view: {why}",
-                "Read it off the camera again, and see whether resolution, frame rate and codec are those of the camera.",
+                f"{camera.name}: {figure(given_mbps(camera) or 0.0)} Mb/s is not plausible",
+                f"About {figure(asked_mbps)} Mb/s would be expected for its settings and view: {why}",
+                "Read the bit rate from the camera again, and compare resolution, frame rate and codec.",
                 (camera.id,),
             )
 
@@ -448,10 +456,10 @@ def unlikely_substreams(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             RATE_UNLIKELY,
             Severity.WARNING,
-            f"{names_listed([camera.name for camera in small])}: a substream of "
-            f"{figure(min(camera.substream_mbps for camera in small))} Mb/s is hardly possible",
-            f"Moving pictures take more than {figure(LEAST_SUBSTREAM_MBPS)} Mb/s; was a figure of kb/s moved by a place too many?",
-            "Read it off the camera again, in Mb/s.",
+            f"{names_listed([camera.name for camera in small])}: a {figure(min(camera.substream_mbps for camera in small))} "
+            "Mb/s substream is not plausible",
+            f"Video needs more than {figure(LEAST_SUBSTREAM_MBPS)} Mb/s. Was a figure in kb/s converted wrongly?",
+            "Read it from the camera again, in Mb/s.",
             tuple(camera.id for camera in small),
         )
 
@@ -472,9 +480,9 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             PURPOSE_MISSED,
             Severity.FAULT,
-            f"{count(len(missing), 'camera')} have too few pixels for what they are wanted for",
-            f"{names_listed([camera.name for camera in missing])}. No software adds pixels that were not recorded.",
-            "The Purpose tab shows the focal length that each needs; select several rows to set one lens for all.",
+            f"{count(len(missing), 'camera has', 'cameras have')} too few pixels for the purpose",
+            f"{names_listed([camera.name for camera in missing])}: no software can add pixels that were not recorded.",
+            "The Purpose tab shows the focal length that each needs. Select several rows to set one for all.",
             tuple(camera.id for camera in missing),
         )
         return
@@ -487,16 +495,17 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             PURPOSE_MISSED,
             Severity.FAULT,
-            f"{camera.name} is to {camera.purpose}; {figure(seen.px_per_m)} px/m are good for {seen.good_for}",
-            f"{PX_PER_M[camera.purpose]:g} px per m are wanted {figure(camera.target_m or 0.0)} m away (IEC 62676-4). "
-            "No software adds pixels that were not recorded.",
-            f"At least {figure(focal_mm)} mm of focal length, or {width_px} px across, or the camera nearer.",
+            f"{camera.name}: {figure(seen.px_per_m)} px/m, not enough to {camera.purpose}",
+            f"To {camera.purpose} at {figure(camera.target_m or 0.0)} m, {PX_PER_M[camera.purpose]:g} px/m are needed (IEC "
+            f"62676-4); these are good for: {seen.good_for}. No software can add pixels that were not recorded.",
+            f"Use a focal length of at least {figure(focal_mm)} mm or a resolution {width_px} px wide, or mount the camera "
+            "nearer.",
             (camera.id,),
         )
 
 
 NO_CAP = FindingKind("no-cap", "sizing")
-LOW_CAP = FindingKind("low-cap", "sizing")
+LOW_CAP = FindingKind("low-cap", "sizing", button="Raise cap")
 CAP_NOT_HELD = FindingKind("cap-not-held", "sizing")
 
 
@@ -532,9 +541,9 @@ def caps(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             NO_CAP,
             Severity.WARNING,
-            f"{camera.name}: {camera.rate_control} is set, but no cap is given",
-            "It is reckoned with what the picture asks for, until the cap is known.",
-            "Type the cap in Mb/s, or set constant quality.",
+            f"{camera.name}: {camera.rate_control} without a maximum bit rate",
+            "Until it is entered, the estimate for an uncapped stream is used.",
+            "Enter the maximum bit rate in Mb/s, or select VBR.",
             (camera.id,),
         )
     for camera in facts.having(has_low_cap):
@@ -544,10 +553,10 @@ def caps(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             LOW_CAP,
             Severity.WARNING,
-            f"{camera.name} is held to {figure(camera.cap_mbps or 0.0)} Mb/s; its picture asks for about {figure(got.asked_mbps)}",
-            f"{sentence_case(cap_cost(got.at_cap)) if got.at_cap else ''}. What a cap takes away is detail, most of it when much "
-            "happens: just when the picture is wanted. Six steps double the coarseness.",
-            "Raise the cap, or ask for less: fewer frames, a smaller picture, a lower quality that is selected.",
+            f"{camera.name}: cap {figure(camera.cap_mbps or 0.0)} Mb/s, about {figure(got.asked_mbps)} Mb/s needed",
+            f"{sentence_case(cap_cost(got.at_cap)) if got.at_cap else ''}. A cap costs detail, most of all when much is "
+            "happening, which is when the picture matters. Six steps double the coarseness.",
+            "Raise the cap, or lower the frame rate, resolution or quality.",
             (camera.id,),
             set_fields([camera.id], usual, **usual_cap_fields(camera)) if is_higher else None,
         )
@@ -556,14 +565,14 @@ def caps(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             CAP_NOT_HELD,
             Severity.WARNING,
-            f"{camera.name} does not hold its cap: {figure(read)} Mb/s were read, {figure(cap)} are set",
-            "The cap was never typed into the camera, or its firmware does not keep it. The days are reckoned with what was read.",
-            "Look at the maximum bit rate on the camera's page and set it again; then read its rate once more.",
+            f"{camera.name}: {figure(read)} Mb/s measured, above its cap of {figure(cap)}",
+            "The cap was not set in the camera, or its firmware ignores it. Days are calculated with the measured rate.",
+            "Check the maximum bit rate in the camera, set it again, and measure once more.",
             (camera.id,),
         )
 
 
-UNCAPPED = FindingKind("uncapped", "sizing", way_out="cap")
+UNCAPPED = FindingKind("uncapped", "sizing", way_out="cap", button="Cap bit rates")
 
 
 @trait
@@ -582,9 +591,9 @@ def no_maximum(facts: Facts) -> Iterator[Finding]:
             UNCAPPED,
             Severity.NOTE,
             f"{names_listed([camera.name for camera in free])}: no maximum bit rate",
-            f"Together they send about {figure(mbps)} Mb/s, and up to {figure(high_mbps)} in one case of ten: whatever noise and "
-            f"movement ask for. Drives that are to hold a promise must be bought for that.{_costs_of_none(facts)}",
-            "Set a maximum bit rate on the camera (capped VBR), and plan with it.",
+            f"Together they send about {figure(mbps)} Mb/s, and more than {figure(high_mbps)} in one case of ten, depending on "
+            f"noise and movement. Drives for a promise must be bought for the higher figure.{_costs_of_none(facts)}",
+            "Set a maximum bit rate in the camera (capped VBR), and plan with it.",
             tuple(camera.id for camera in free),
             _capping(free, figures),
         )
@@ -599,7 +608,9 @@ def _costs_of_none(facts: Facts) -> str:
             need_tb += keeping.space_gb_for(facts.job.retention.least_days) / 1000
             capped_tb += held_tb
     return (
-        f" The promise needs {figure(need_tb)} TB; with the usual maximum {figure(capped_tb)}." if need_tb > 0 else ""
+        f" The promise needs {figure(need_tb)} TB; with the usual maximum {figure(capped_tb)} TB."
+        if need_tb > 0
+        else ""
     )
 
 
@@ -619,9 +630,9 @@ def over_the_port(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             OVER_PORT,
             Severity.FAULT,
-            f"{camera.name} would send {figure(asked)} Mb/s; its port carries {figure(CAMERA_PORT_MBPS)}",
-            "What does not fit is lost, frame by frame.",
-            "Take H.265 or H.264, fewer frames, or a smaller picture.",
+            f"{camera.name}: {figure(asked)} Mb/s on a {figure(CAMERA_PORT_MBPS)} Mb/s port",
+            "Frames that do not fit are lost.",
+            "Use H.265 or H.264, a lower frame rate, or a lower resolution.",
             (camera.id,),
         )
 

@@ -40,7 +40,7 @@ MOST_EVENTS = 5_000
 """The library reads a thousand or two in a second."""
 
 YEARS_AHEAD = 5
-"""Events without end are looked at for so many years, the first of them the one that is asked for."""
+"""Years for which endless events are read, from the year asked for."""
 
 MOST_STRETCHES = 40
 """An event that comes in more separate stretches than this is no exception."""
@@ -113,22 +113,22 @@ def calendar_rows(
     """
     upper = data.upper()
     if b"BEGIN:VCALENDAR" not in upper:  # the library takes seconds to find that out of a long text
-        raise RefusedInput("calendar", "this is no iCalendar file; export it anew as .ics")
+        raise RefusedInput("calendar", "this is not an iCalendar file; export it again as .ics")
     begun = upper.count(b"BEGIN:VEVENT")
     if begun > MOST_EVENTS:
         raise RefusedInput(
             "calendar",
-            f"it holds {begun:,} events and may hold {MOST_EVENTS:,}; export the opening hours alone as .ics",
+            f"it has {begun:,} events, more than {MOST_EVENTS:,}; export only the opening hours as .ics",
         )
     try:
         calendar = Calendar.from_ical(data)
         events = list(calendar.walk("VEVENT"))
     except (*BROKEN, RecursionError) as error:
         raise RefusedInput(
-            "calendar", f"this is no iCalendar file that can be read ({error}); export it anew as .ics"
+            "calendar", f"this iCalendar file cannot be read ({error}); export it again as .ics"
         ) from None
     if not events:
-        raise RefusedInput("calendar", "it holds no event; export the opening hours and holidays as .ics")
+        raise RefusedInput("calendar", "it has no events; export the opening hours and holidays as .ics")
     is_own = str(calendar.get("prodid", "")) == PRODUCT
     rows: list[CalendarRow] = list(_own_schedules(events)) if is_own else []
     groups = list(_series([one for one in events if not (is_own and "schedule" in _own(one, OWN_KIND))]))
@@ -142,7 +142,7 @@ def calendar_rows(
             rows.append(_own_exception(event, row) if is_own else _row(event, further, row, zone, year))
         except BROKEN:
             rows.append(
-                row._replace(note="It cannot be read: its dates or its rule are not as iCalendar (RFC 5545) has them.")
+                row._replace(note="It cannot be read: its dates or its rule do not follow iCalendar (RFC 5545).")
             )
     return tuple(rows)
 
@@ -216,7 +216,7 @@ def _series(events: Iterable[Any]) -> Iterator[tuple[Any, list[Any]]]:
         yield from ((event, []) for event in left)
 
 
-class _Came(NamedTuple):
+class _Occurrence(NamedTuple):
     """One time that an event comes: its begin and its end, in the site's wall time; dates of whole days."""
 
     begins: date | datetime
@@ -230,14 +230,14 @@ def _row(event: Any, changed: list[Any], row: CalendarRow, zone: str, year: int)
     if _ends_before(event, begins):
         return row._replace(note="It ends before it begins.")
     if rule and rule["FREQ"] not in FOR_EVER:
-        return row._replace(note="It comes back within a day.")
+        return row._replace(note="It repeats within a day.")
     endless = bool(rule) and "UNTIL" not in rule and "COUNT" not in rule
     first = begins.date() if isinstance(begins, datetime) else begins
     since = max(first, date(year, 1, 1)) if endless else first
     until = date(max(since.year, year) + YEARS_AHEAD, 1, 1)
     came = _times(event, changed, since, until, zone)
     if not came:
-        return row._replace(note="It comes on no date.", is_over=True)
+        return row._replace(note="It has no date.", is_over=True)
     last = came[-1].ends if isinstance(came[-1].ends, datetime) else came[-1].ends - timedelta(days=1)
     is_over = not endless and (last.date() if isinstance(last, datetime) else last) < date(year, 1, 1)
     row = row._replace(is_over=is_over, note="It is over." if is_over else _zone_note(event, begins))
@@ -258,7 +258,7 @@ def _zone_note(event: Any, begins: date) -> str:
     zone = str(event["dtstart"].params.get("TZID", ""))
     if not zone or not isinstance(begins, datetime) or begins.tzinfo is not None:
         return ""
-    return f"Its time zone, {cleaned(zone[:40])}, is not known here: its hours are taken as the site's."
+    return f"Its time zone, {cleaned(zone[:40])}, is unknown, so its hours are taken as local time of the site."
 
 
 def _rule(event: Any) -> dict[str, Any]:
@@ -270,7 +270,7 @@ def _rule(event: Any) -> dict[str, Any]:
     return {**rule, "FREQ": str(rule["FREQ"][0]).upper()}
 
 
-def _times(event: Any, changed: list[Any], since: date, until: date, zone: str) -> list[_Came]:
+def _times(event: Any, changed: list[Any], since: date, until: date, zone: str) -> list[_Occurrence]:
     """All times that an event comes between two dates, in order, in the site's wall time."""
     alone = Calendar()
     for part in (event, *changed):
@@ -280,9 +280,9 @@ def _times(event: Any, changed: list[Any], since: date, until: date, zone: str) 
     for one in recurring_ical_events.of(alone).between(since - timedelta(days=1), until):
         if str(one.get("status", "")).upper() == "CANCELLED":
             continue
-        came = _Came(one.start, one.end)
+        came = _Occurrence(one.start, one.end)
         if isinstance(came.begins, datetime):
-            came = _Came(*(_local(moment, info) for moment in came))
+            came = _Occurrence(*(_local(moment, info) for moment in came))
         found.append(came)
     found.sort(key=lambda one: one.begins)
     low: date | datetime = since
@@ -298,7 +298,7 @@ def _local(moment: Any, info: Any) -> datetime:
 
 
 def _dates(
-    came: list[_Came], row: CalendarRow, endless: bool, rule: dict[str, Any], since: date, until: date
+    came: list[_Occurrence], row: CalendarRow, endless: bool, rule: dict[str, Any], since: date, until: date
 ) -> CalendarRow:
     """Whole days as stretches of dates."""
     days = sorted({one.begins + timedelta(days=n) for one in came for n in range(max(1, (one.ends - one.begins).days))})
@@ -311,19 +311,15 @@ def _dates(
     weekly = _weekly(days, until if endless else days[-1] + timedelta(days=1))
     if weekly and endless:
         all_year = Stretch(date(since.year, 1, 1), date(since.year, 12, 31), True, weekly if len(weekly) < 7 else ())
-        return row._replace(
-            kind="dates", stretches=(all_year,), note="It comes every week, and is taken for all the year."
-        )
+        return row._replace(kind="dates", stretches=(all_year,), note="It repeats every week and applies all year.")
     if weekly and len(days) > len(weekly):
         only = weekly if len(weekly) < 7 else ()
         return row._replace(kind="dates", stretches=(Stretch(days[0], days[-1], False, only),))
     stretches = tuple(_in_a_row(days))
     if len(stretches) > MOST_STRETCHES:
-        return row._replace(
-            note=f"It comes on {len(stretches)} separate dates until {days[-1]}, by no rule of dates or weekdays."
-        )
+        return row._replace(note=f"It has {len(stretches)} separate dates until {days[-1]}, without a rule.")
     note = row.note or (
-        f"Its dates differ from year to year: those until {until.year - 1} are taken." if endless else ""
+        f"Its dates differ from year to year, so those until {until.year - 1} are used." if endless else ""
     )
     return row._replace(kind="dates", stretches=stretches, note=note)
 
@@ -346,7 +342,7 @@ def _in_a_row(days: list[date]) -> Iterator[Stretch]:
     yield Stretch(first, last)
 
 
-def _hours(came: list[_Came], row: CalendarRow, endless: bool) -> CalendarRow:
+def _hours(came: list[_Occurrence], row: CalendarRow, endless: bool) -> CalendarRow:
     """Times of day as the hours of a week."""
     usual: dict[int, Counter[tuple[int, int]]] = {}
     dates: dict[int, set[date]] = {}
@@ -354,7 +350,7 @@ def _hours(came: list[_Came], row: CalendarRow, endless: bool) -> CalendarRow:
         assert isinstance(one.begins, datetime) and isinstance(one.ends, datetime)
         minutes = round((one.ends - one.begins).total_seconds() / 60)
         if not 0 < minutes <= MINUTES_A_DAY:
-            return row._replace(note="It is not between a minute and a day long.")
+            return row._replace(note="It must last between a minute and a day.")
         day = one.begins.weekday()
         usual.setdefault(day, Counter())[one.begins.hour * 60 + one.begins.minute, minutes] += 1
         dates.setdefault(day, set()).add(one.begins.date())
@@ -363,13 +359,13 @@ def _hours(came: list[_Came], row: CalendarRow, endless: bool) -> CalendarRow:
         weeks = (max(found) - min(found)).days // 7 + 1
         missing = sorted({min(found) + timedelta(days=7 * n) for n in range(weeks)} - found)
         if len(missing) > (1 - USUAL_SHARE) * weeks:
-            return row._replace(note="It does not come back every week.")
+            return row._replace(note="It does not repeat every week.")
         left_out += missing
     plan, notes = _plan(usual, {day: len(found) for day, found in dates.items()})
     if left_out:
         listed = ", ".join(str(day) for day in sorted(left_out)[:4])
         notes.append(
-            f"It does not come on {listed}{' and more' if len(left_out) > 4 else ''}: add exceptions for these dates."
+            f"It does not apply on {listed}{' and more' if len(left_out) > 4 else ''}: add exceptions for these dates."
         )
     note = " ".join(filter(None, (row.note, *notes)))
     if endless:
@@ -399,5 +395,5 @@ def _plan(usual: dict[int, Counter[tuple[int, int]]], weeks: dict[int, int]) -> 
     notes = []
     if others:
         days = ", ".join(others)
-        notes = [f"On some {days} it comes at other hours: a change, or clocks that change on other dates."]
+        notes = [f"On some {days} it has other hours: an exception, or daylight saving that changes on other dates."]
     return WeekPlan(**{day: flat_spans(found) for day, found in spans.items()}), notes

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from eager_lens.core.motion.tuning.exclusions import left_out_share
-from eager_lens.core.motion.tuning.proof import Gain, tolerated
+from eager_lens.core.motion.tuning.other_days import Gain, tolerated
 from eager_lens.core.motion.tuning.selecting import TOLERATED_SHARE
 from eager_lens.core.values.motion_rule import MotionRule, Zone
 

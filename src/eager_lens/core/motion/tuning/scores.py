@@ -24,7 +24,7 @@ STILL_SEEN = 0.3
 """An area still counts when so much of it is left to be looked at; somebody's is taken to be so much less tall, too."""
 
 FORGOTTEN = round((KEEPS_S + TELLS_S) * FPS) + 1
-"""After so many pictures without any area nothing is left of a track."""
+"""Frames without an area after which a track ends."""
 
 Table = NDArray[np.void]
 

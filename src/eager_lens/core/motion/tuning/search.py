@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from eager_lens.core.motion.day import Sample
 from eager_lens.core.motion.tuning.exclusions import parts_of, shapes_of
 from eager_lens.core.motion.tuning.moved import moved_in
-from eager_lens.core.motion.tuning.proof import proved
+from eager_lens.core.motion.tuning.other_days import proved
 from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint
 from eager_lens.core.motion.tuning.scores import Evidence, Score, Table, looked_share
 from eager_lens.core.motion.tuning.selecting import MISS_COSTS_PER_H, Grid, Steady, grid_of, selected_of, values_of

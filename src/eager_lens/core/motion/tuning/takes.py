@@ -24,7 +24,7 @@ PAUSE_S = 3.0
 AT_A_TIME = 9
 
 EACH_OTHER = 9
-"""Where cyclists, cars or trams come too, they are one in so many; a rule is there for people first."""
+"""Cyclists, cars and trams are one in this many visits; a rule is for people first."""
 
 EVENTS: tuple[tuple[str, Cause, float], ...] = (
     ("insects_per_h", "insect", 60.0),

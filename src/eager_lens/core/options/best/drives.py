@@ -33,7 +33,7 @@ class Purchase(NamedTuple):
 
     def edit(self, recorder: Recorder) -> Edit:
         """Put them into a recorder."""
-        label = f"Put {count(self.drives, f'{figure(self.offer.tb)} TB drive')} into {recorder.name}"
+        label = f"Fit {count(self.drives, f'{figure(self.offer.tb)} TB drive')} in {recorder.name}"
         return set_fields([recorder.id], label, drives=self.drives, drive_tb=self.offer.tb, raid_level=self.level)
 
 

@@ -123,7 +123,7 @@ def task_of(assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED
     figures = assessment.facts.camera_figures
     cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
     if assessment.recorder(recorder_id).keeps != "days" or not cameras:
-        raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
+        raise RefusedInput(recorder.name, "it has no storage or records nothing, so nothing can be improved")
     assumed = assessment.job.assumed.as_assumed()
     hours = assessment.facts.schedule_hours
     settings = tuple(
@@ -133,7 +133,7 @@ def task_of(assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED
     now = tuple(as_it_is(c, figures[c.id].rate_mbps, allowed.weights) for c in cameras)
     days = assessment.job.retention.least_days
     if days <= 0:
-        raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
+        raise RefusedInput("days", "no retention is entered, so everything fits; enter the days first")
     return Task(
         assessment,
         recorder,
@@ -177,7 +177,7 @@ def best_picture(task: Task, step: Callable[[float], None] = lambda share: None)
     if found is None:
         raise NoneFits(
             "days",
-            f"the settings that were found keep {days_figure(best.promised_days or 0.0)} of {figure(task.days)} days",
+            f"the settings found keep {days_figure(best.promised_days or 0.0)} of {figure(task.days)} days",
         )
     return found
 
@@ -286,16 +286,15 @@ def _why_none(task: Task, worst: Broken) -> str:
     """Which limit cannot be met, by how much, and the cheapest way out."""
     limit, least = worst.limit, worst.least
     dearest = max(limit.weights, key=lambda at: limit.weights[at] * task.settings[at].less[0].rate_mbps)
-    floor = f"allow {task.cameras[dearest].name} less, which takes most of it"
+    floor = f"allow lower settings for {task.cameras[dearest].name}, which needs most"
     if limit.unit == "GB":
         more_tb, days = (least - limit.most) / 1000, task.days * limit.most / least
         return (
-            f"with every camera at its least, {figure(least / 1000)} TB are needed to promise {figure(task.days)} days, "
-            f"and there are {figure(limit.most / 1000)}: add {figure(more_tb)} TB, ask for {days_figure(days)} days, "
-            f"or {floor}"
+            f"even with every camera at its minimum, {figure(task.days)} days need {figure(least / 1000)} TB, and there are "
+            f"{figure(limit.most / 1000)}: add {figure(more_tb)} TB, ask for {days_figure(days)} days, or {floor}"
         )
     return (
-        f"with every camera at its least, {figure(least)} {limit.unit} come of {figure(max(0.0, limit.most))} that are left: "
+        f"even with every camera at its minimum, {figure(least)} of {figure(max(0.0, limit.most))} {limit.unit} are used: "
         f"raise the limit by {figure(least - limit.most)} {limit.unit}, or {floor}"
     )
 

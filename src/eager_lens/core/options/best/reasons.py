@@ -24,35 +24,38 @@ def reasons_of(pairs: Sequence[Pair], given: Given, job: Job) -> tuple[str, ...]
     """
     saved = [
         *_line("maximum bit rate", _cap_cost(pairs, job), filter(_is_capped, pairs)),
-        *_line("H.265", "nothing is lost", (p for p in pairs if p[1].codec != p[0].codec)),
+        *_line("H.265", "no loss", (p for p in pairs if p[1].codec != p[0].codec)),
         *_line(
             "longer key-frame interval",
-            "searching is slower, and clips begin up to that much earlier",
+            "searching is slower, and clips start up to that much earlier",
             filter(_rarer, pairs),
         ),
-        *_line("smart codec", "key frames are rarer while nothing moves", filter(_smarter, pairs)),
-        *_line("fewer frames", "8 to 12 a second show nearly all", (p for p in pairs if p[1].fps < p[0].fps)),
-        *_line("lower resolution", "none under what its purpose needs", filter(_smaller, pairs)),
-        *_line("lower quality", "never low where people must be told apart", (p for p in pairs if _steps(p) < 0)),
+        *_line("smart codec", "fewer key frames while nothing moves", filter(_smarter, pairs)),
+        *_line("lower frame rate", "8 to 12 fps show nearly everything", (p for p in pairs if p[1].fps < p[0].fps)),
+        *_line("lower resolution", "still enough for its purpose", filter(_smaller, pairs)),
+        *_line("lower quality", "never low where people must be recognised", (p for p in pairs if _steps(p) < 0)),
     ]
     better = [
-        *_line("more frames", "there is room for them", (p for p in pairs if p[1].fps > p[0].fps)),
-        *_line("higher quality", "there is room for it", (p for p in pairs if _steps(p) > 0)),
+        *_line("higher frame rate", "space is left for it", (p for p in pairs if p[1].fps > p[0].fps)),
+        *_line("higher quality", "space is left for it", (p for p in pairs if _steps(p) > 0)),
     ]
     if given != "nothing":
-        first = f"Caps do not keep the days: {GIVEN_UP[given]} given up, as little as can be, importance counted."
+        first = (
+            f"Caps alone do not keep the days, so {GIVEN_UP[given]} reduced, as little as possible and least on important "
+            "cameras."
+        )
     elif better:
-        first = "No camera loses anything, and what is left over improves some."
+        first = "No camera gets worse, and the space left improves some."
     else:
-        first = "No camera loses anything."
+        first = "No camera gets worse."
     return (first, *saved, *better)
 
 
 GIVEN_UP: dict[Given, str] = {
     "nothing": "nothing is",
     "quality": "quality is",
-    "frames": "quality and frames are",
-    "resolution": "quality, frames and resolution are",
+    "frames": "quality and frame rate are",
+    "resolution": "quality, frame rate and resolution are",
 }
 
 

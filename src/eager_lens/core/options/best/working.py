@@ -13,9 +13,9 @@ if TYPE_CHECKING:
     from eager_lens.core.options.best.settings import Allowed
 
 FORMULA = (
-    "best sum of importance x (width x log2(px / 640) + frames x (1 - exp(-fps / 4)) + quality x step); without a loss on any "
-    "camera where that fits, else with nobody better than now; bytes of the days x caution <= space, rates <= what "
-    "recorders take and links carry; caution raised until the promise holds"
+    "best sum of importance × (width × log2(px / 640) + frames × (1 - exp(-fps / 4)) + quality × step); no camera worse than "
+    "now if that fits, else none better than now; bytes × safety factor ≤ space, bit rates ≤ limits of recorders and links; "
+    "safety factor raised until the promise holds"
 )
 
 
@@ -24,13 +24,13 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
     origin, w = rates_origin(assessment), allowed.weights
     promised = (
-        "not worked out: a point of the curve"
+        "a point of the curve, without workings"
         if best.promised_days is None
         else f"{days_figure(best.promised_days)} days"
     )
     lines = (
-        WorkingLine("asked", f"{figure(assessment.job.retention.least_days)} days, 19 times in 20", "plan"),
-        WorkingLine("space", f"{figure(got.usable_tb)} TB", "worked out"),
+        WorkingLine("asked", f"{figure(assessment.job.retention.least_days)} days, with 95 % probability", "plan"),
+        WorkingLine("space", f"{figure(got.usable_tb)} TB", "calculated"),
         WorkingLine("allowed", f"{figure(allowed.least_fps)} to {figure(allowed.most_fps)} fps", "plan"),
         WorkingLine("lower resolution, H.265", f"{_yes(allowed.smaller_pictures)}, {_yes(allowed.h265)}", "plan"),
         WorkingLine(
@@ -44,18 +44,16 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
             "plan",
         ),
         WorkingLine("frames, a step of quality", f"{figure(w.frames)}, {figure(w.quality)}", "plan"),
-        WorkingLine(
-            "settings of now take", f"{figure(best.now_tb)} TB, worth {figure(100 * best.now_share)} %", origin
-        ),
-        WorkingLine("these take", f"{figure(best.needed_tb)} TB, worth {figure(100 * best.quality_share)} %", origin),
-        WorkingLine("a better answer might gain", f"at most {figure(100 * best.gap_share)} %", "worked out"),
-        WorkingLine("promise", promised, "worked out"),
-        WorkingLine("used up", ", ".join(best.tight) or "nothing", "worked out"),
+        WorkingLine("settings now", f"{figure(best.now_tb)} TB, {figure(100 * best.now_share)} %", origin),
+        WorkingLine("settings found", f"{figure(best.needed_tb)} TB, {figure(100 * best.quality_share)} %", origin),
+        WorkingLine("a better solution could gain", f"at most {figure(100 * best.gap_share)} %", "calculated"),
+        WorkingLine("promise", promised, "calculated"),
+        WorkingLine("used up", ", ".join(best.tight) or "nothing", "calculated"),
     )
     value = f"{figure(100 * best.quality_share)} % of the best picture"
     source = (
-        "mixed-integer programme, HiGHS; 0 % is everything at its least, 100 % at its best; pixels by purpose IEC 62676-4, "
-        "frames Keval and Sasse, ACM Multimedia 2008"
+        "mixed-integer programme, HiGHS; 0 % is every setting at its minimum, 100 % at its maximum; pixels by purpose IEC "
+        "62676-4, frames Keval and Sasse, ACM Multimedia 2008"
     )
     return Working(f"Best picture, {recorder.name}", value, FORMULA, lines, source)
 

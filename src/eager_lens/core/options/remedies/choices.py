@@ -146,7 +146,7 @@ def days_and_loads(before: Assessment, after: Assessment) -> Iterator[str]:
             days = (days_words(one.promised_days, one.keeps) for one in (was, now))
             yield f"{recorder.name} promises {' → '.join(days)} days"
         if _differ(was.incoming_mbps, now.incoming_mbps):
-            yield f"{recorder.name} takes in {figure(was.incoming_mbps)} → {figure(now.incoming_mbps)} Mb/s"
+            yield f"{recorder.name} incoming {figure(was.incoming_mbps)} → {figure(now.incoming_mbps)} Mb/s"
 
 
 def _volts_and_watts(finding: Finding, before: Assessment, after: Assessment) -> Iterator[str]:
@@ -164,9 +164,9 @@ def _volts_and_watts(finding: Finding, before: Assessment, after: Assessment) ->
         drew, draws = (0.0 if one is None else one.draw_w for one in (was_w, now_w))
         budgets = getattr(before.facts.by_device_id.get(device.id), "budget_w", 0.0), device.budget_w
         if _differ(drew, draws):
-            yield f"{device.name} gives {figure(drew)} → {figure(draws)} W of {figure(device.budget_w)}"
+            yield f"{device.name} supplies {figure(drew)} → {figure(draws)} W of {figure(device.budget_w)}"
         elif _differ(*budgets) and draws:
-            yield f"{device.name} may give {figure(budgets[0])} → {figure(budgets[1])} W, and gives {figure(draws)}"
+            yield f"PoE budget of {device.name} {figure(budgets[0])} → {figure(budgets[1])} W, {figure(draws)} W drawn"
 
 
 def _differ(one: float, other: float) -> bool:

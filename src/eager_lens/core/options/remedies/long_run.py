@@ -11,7 +11,7 @@ from eager_lens.core.assess.rules.addressing import plan_for
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, add_network_device, set_each, with_parts
 from eager_lens.core.job.model import Camera, Job, Link, fresh_ids
-from eager_lens.core.job.wiring import free_ports, make_fibre, on_uplinks, ports_in_use, set_link, take_socket
+from eager_lens.core.job.wiring import assign_port, free_ports, make_fibre, on_uplinks, ports_in_use, set_link
 from eager_lens.core.planning.switch_sizes import switch_for
 from eager_lens.core.reference.device_types import DeviceType, device_types
 from eager_lens.core.units import figure
@@ -67,8 +67,8 @@ def _between(
         used = ports_in_use(kept)
         up_id, down_id = fresh_ids("link", (one.id for one in job.links), 2)
         free = free_ports(device, used)
-        down = take_socket(device, free, wants_power=True)
-        up = take_socket(device, free, wants_power=False)
+        down = assign_port(device, free, wants_power=True)
+        up = assign_port(device, free, wants_power=False)
         # A new part is not put into a bad cable: both halves are solid copper.
         cable = {"awg": camera.awg} if medium == "copper" else {}
         outdoors = {"outdoor": camera.outdoor, "surge_protected": camera.surge_protected}

@@ -48,8 +48,8 @@ def _with_newcomers(finding: Finding, job: Job, steps: Sequence[Job], places: di
     new, old = ([names[one] for one in finding.subjects if (one in later) is is_new] for is_new in (True, False))
     return replace(
         finding,
-        action=f"{names_listed(old)} had it before; plan another for {names_listed(new)}.",
-        fix=plan_for(later, f"Give {names_listed(new)} another address"),
+        action=f"{names_listed(old)} had it first; plan a new address for {names_listed(new)}.",
+        fix=plan_for(later, f"Plan a new address for {names_listed(new)}"),
     )
 
 

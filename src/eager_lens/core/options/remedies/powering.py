@@ -43,17 +43,17 @@ def give_power(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
         for place in dict.fromkeys(camera.place for camera in fed):
             there = [camera for camera in fed if camera.place == place]
             whom = there[0].name if len(there) == 1 else f"{count(len(there), 'camera')} of {place}"
-            words = f"Power supply of {volts} beside {whom}, {figure(LEAD_M)} m of lead: mains are wanted there"
+            words = f"{volts} power supply beside {whom}, {figure(LEAD_M)} m of lead (needs mains there)"
             yield _supply(words, there, place, LEAD_M)
         if len(fed) == 1 and fed[0].cable_m:
             _, hung_on, _ = _hangs_on(fed[0], assessment)
             if hung_on is not None:
-                words = f"Power supply of {volts} beside {hung_on.name}, {figure(fed[0].cable_m)} m of lead"
+                words = f"{volts} power supply beside {hung_on.name}, {figure(fed[0].cable_m)} m of lead"
                 yield _supply(words, fed, hung_on.place, fed[0].cable_m)
 
 
 def class_for(power_w: float) -> int:
-    """The lowest PoE class from 3 up that gives so many watts; the highest where none does."""
+    """The lowest PoE class from 3 up that supplies the watts; otherwise the highest."""
     classes = range(3, len(POE_CLASSES))
     return next((one for one in classes if at_most(power_w, POE_CLASSES[one].device_w)), len(POE_CLASSES) - 1)
 

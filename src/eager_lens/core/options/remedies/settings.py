@@ -32,7 +32,7 @@ def serve_purpose(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
         lens = next((one for one in longer if not misses_purpose(one)), None)
         seen = None if lens is None else placing_of(lens)
         if lens is not None and seen is not None:
-            words = f"{figure(lens.focal_mm)} mm lens for {camera.name}: {figure(seen.width_m)} m wide there"
+            words = f"{figure(lens.focal_mm)} mm lens for {camera.name}: picture {figure(seen.width_m)} m wide there"
             yield set_fields([camera.id], words, focal_mm=lens.focal_mm)
         takers = [facts.recorders[one.recorder] for one in camera.registered if one.recorder in facts.recorders]
         most = min((recorder.largest_megapixels for recorder in takers), default=math.inf)
@@ -40,7 +40,7 @@ def serve_purpose(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
         sizes = sorted(size for size in larger if at_most(size[0] * size[1] / 1e6, most))
         for wide, high in sizes:
             if not misses_purpose(changed(camera, width_px=wide, height_px=high)):
-                yield set_fields([camera.id], f"{wide}×{high} px for {camera.name}", width_px=wide, height_px=high)
+                yield set_fields([camera.id], f"{wide} × {high} px for {camera.name}", width_px=wide, height_px=high)
                 break
 
 
@@ -58,7 +58,7 @@ def smaller_picture(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
             wide, high = max(sizes)
             values[camera.id] = {"width_px": wide, "height_px": high}
     if values:
-        yield set_each(f"The largest picture that {recorder.name} takes, on {count(len(values), 'camera')}", values)
+        yield set_each(f"Highest resolution that {recorder.name} takes, on {count(len(values), 'camera')}", values)
 
 
 def another_codec(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
@@ -83,6 +83,6 @@ def usual_power(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
 
 
 def other_twin(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
-    """Another address for each device that shares one, for whoever knows which of them is right."""
+    """A new address for each device that shares one; the person decides which is right."""
     for subject in finding.subjects[:4]:
-        yield plan_for(frozenset({subject}), f"Another address for {assessment.facts.name(subject)}")
+        yield plan_for(frozenset({subject}), f"New address for {assessment.facts.name(subject)}")

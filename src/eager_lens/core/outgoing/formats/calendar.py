@@ -32,7 +32,7 @@ from eager_lens.core.recording.week import DAYS, Span, flat_spans
 MonthDay = tuple[int, int]
 
 ZONES_AFTER_YEARS = 10
-"""For so many years after the calendar's own its time zone is described in it."""
+"""Years after the calendar's own for which its time zone is described."""
 
 
 def calendar_bytes(job: Job, year: int) -> bytes:

@@ -9,7 +9,6 @@ from eager_lens.core.job.changes import DEVICE_MODELS
 from eager_lens.core.job.differences import KEYS, ORDER, WHOLE, Difference, Key
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
 from eager_lens.core.job.model import Job, Link, Registration
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.week import MODES, WeekPlan, schedule_hours
 from eager_lens.core.units import figure
@@ -36,13 +35,13 @@ UNITS = {
 
 
 HEADINGS = {
-    "least_days": t("visit.minimum_retention"),
-    "most_days": t("visit.maximum_retention"),
-    "plan": t("visit.week"),
-    "alarms": t("visit.alarm_hours"),
-    "registered": t("visit.registered_on"),
-    "cidr": t("visit.subnet"),
-    "instead_of": t("visit.instead_of"),
+    "least_days": "Minimum retention",
+    "most_days": "Maximum retention",
+    "plan": "Week",
+    "alarms": "Alarm hours",
+    "registered": "Registered on",
+    "cidr": "Subnet",
+    "instead_of": "Instead of",
 }
 """Headings of fields that are not called what people call them."""
 
@@ -84,7 +83,7 @@ class DifferenceWords:
         left = {one.field: one for one in found}
         one = found[0]
         if one.field == WHOLE and one.key:
-            yield "", "", t("visit.new") if one.before is None else t("visit.gone"), (one,)
+            yield "", "", "new" if one.before is None else "gone", (one,)
             return
         if one.list in DEVICE_MODELS:
             yield from self._device_rows(one.list, one.key, left)
@@ -105,13 +104,13 @@ class DifferenceWords:
             if was == is_now:
                 continue
             unit = f" {column.unit}" if column.unit else ""
-            words = [f"{text}{unit}" if text else t("visit.none") for text in (was, is_now)]
+            words = [f"{text}{unit}" if text else "none" for text in (was, is_now)]
             yield column.heading, words[0], words[1], tuple(left.pop(field) for field in fields)
 
     def heading(self, one: Difference) -> str:
         """What of a part differs; empty where it is the part itself."""
         if one.field == ORDER:
-            return t("visit.order")
+            return "Order"
         column = next((each for each in FIELDS_OF.get(one.list, ()) if each.id == one.field), None)
         if column is not None:
             return column.heading
@@ -122,7 +121,7 @@ class DifferenceWords:
         """Two values in words; of parts within parts only what differs."""
         if isinstance(was, WeekPlan) or isinstance(is_now, WeekPlan):
             words = (_hours(was), _hours(is_now))
-            return words if words[0] != words[1] else (words[0], t("visit.other_hours"))
+            return words if words[0] != words[1] else (words[0], "at other hours")
         if isinstance(was, Plain) and isinstance(is_now, Plain):
             names = [name for name in type(is_now).model_fields if getattr(was, name, None) != getattr(is_now, name)]
             return tuple(
@@ -130,13 +129,13 @@ class DifferenceWords:
                 for one in (was, is_now)
             )  # type: ignore[return-value]
         words = (self._value(was, field), self._value(is_now, field))
-        return words if words[0] != words[1] else (words[0], t("visit.another"))
+        return words if words[0] != words[1] else (words[0], "another")
 
     def _value(self, value: Any, field: str) -> str:
         if value is None or value in ("", ()):
-            return t("visit.none")
+            return "none"
         if isinstance(value, bool):
-            return t("visit.yes") if value else t("visit.no")
+            return "yes" if value else "no"
         if isinstance(value, int | float):
             if field.endswith("_share"):
                 return f"{figure(100 * value)} %"
@@ -145,9 +144,9 @@ class DifferenceWords:
         if isinstance(value, str):
             return self._names.get(value, value)[:80]
         if isinstance(value, Registration):
-            return f"{self._names.get(value.recorder, value.recorder)}, {t('visit.channel', channel=value.channel)}"
+            return f"{self._names.get(value.recorder, value.recorder)}, channel {value.channel}"
         if isinstance(value, Plain):
-            return t("visit.given")
+            return "given"
         if isinstance(value, tuple):
             parts = [self._value(one, field) for one in value[:4]]
             return ", ".join(parts) + (f" +{len(value) - 4}" if len(value) > 4 else "")

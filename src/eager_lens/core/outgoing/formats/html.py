@@ -21,7 +21,6 @@ from eager_lens.core.outgoing.formats.sheets import (
     WeekStrip,
     span_words,
 )
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS
 
 
@@ -42,7 +41,6 @@ def _template() -> jinja2.Template:
     environment.tests["bullets"] = lambda block: isinstance(block, Bullets)
     environment.globals.update(
         span_words=span_words,
-        t=t,
         minutes_a_day=MINUTES_A_DAY,
         patterns=PATTERNS,
         fills=FILLS,

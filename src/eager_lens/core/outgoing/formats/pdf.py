@@ -51,7 +51,6 @@ from eager_lens.core.outgoing.formats.sheets import (
     WeekStrip,
     with_texts,
 )
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.pauses import pause
 from eager_lens.core.progress import turn
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS, Fill, Span
@@ -263,7 +262,7 @@ class _Numbered(Canvas):  # type: ignore[misc]
         self.setFillColor(MUTED)
         put(self, LEFT, high - 13 * mm, self.notes.sheets.title[:100], PLAIN, 7.5)
         put(self, wide - RIGHT, high - 13 * mm, self.notes.sheets.date, PLAIN, 7.5, "right")
-        put(self, wide - RIGHT, 10 * mm, t("pdf.page_of", page=page, pages=pages), PLAIN, 7.5, "right")
+        put(self, wide - RIGHT, 10 * mm, f"page {page} of {pages}", PLAIN, 7.5, "right")
         self.setStrokeColor(RULE)
         self.line(LEFT, high - 15 * mm, wide - RIGHT, high - 15 * mm)
         self.restoreState()
@@ -349,7 +348,7 @@ def _laid_out(sheets: SheetSet, progress: Callable[[float], None] | None, paper:
         document.build(story, canvasmaker=partial(_Numbered, notes=notes))
     except LayoutError as error:
         raise EagerLensError(
-            "The sheets cannot be laid out: something on them fits on no page. Shorten the longest names and notes."
+            "The papers cannot be laid out because something does not fit on a page. Shorten the longest names and notes."
         ) from error
     return data.getvalue()
 
@@ -445,7 +444,7 @@ class _SignatureLine(Flowable):  # type: ignore[misc]
         canvas.line(0, self.height, third, self.height)
         canvas.line(third + gap, self.height, self.width, self.height)
         canvas.setFillColor(MUTED)
-        put(canvas, 0, 2, t("pdf.place_date"), PLAIN, 7.5)
+        put(canvas, 0, 2, "Place, date", PLAIN, 7.5)
         put(canvas, third + gap, 2, self.who[:120], PLAIN, 7.5)
 
 

@@ -59,7 +59,7 @@ def spoiled_words(table: Table) -> str:
     many, example = spoiled_in_csv(table)
     if not many:
         return ""
-    return f"A spreadsheet that opens this CSV changes {count(many, 'cell')}, as {example}; the XLSX keeps them as they are."
+    return f"A spreadsheet program changes {count(many, 'cell')} of this CSV, such as {example}; XLSX keeps them as they are."
 
 
 def xlsx_bytes(tables: Sequence[Table], step: Callable[[float], None] = lambda share: None) -> bytes:

@@ -73,14 +73,14 @@ def load(path: Path, ending: str = "", decimal: Decimal | None = None) -> Loaded
     if name.endswith((ENDING, ".json")):
         return Loaded(read_job(path).job)
     if not name.endswith(READS):
-        raise RefusedInput("", f"{path} has no ending that can be read; those are {', '.join(READS)}")
+        raise RefusedInput("", f"{path}: the file ending must be one of {', '.join(READS)}")
     return _from_list(read_whole(path, LARGEST_TABLE_BYTES, "list of cameras"), str(path), path.stem, decimal)
 
 
 def _loaded(data: bytes, name: str, ending: str, title: str, decimal: Decimal | None) -> Loaded:
     """As ``load``, for what was read already; a job is told from a list by its first character."""
     if len(data) > LARGEST_FILE_BYTES:
-        raise RefusedInput("", f"{name} is longer than any job")
+        raise RefusedInput("", f"{name} is larger than any job")
     if ending.endswith(".json") or (not ending and data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{")):
         return Loaded(job_from_text(data.decode("utf-8-sig", "replace")))
     return _from_list(data, name, title, decimal)
@@ -92,7 +92,7 @@ def _from_list(data: bytes, name: str, title: str, decimal: Decimal | None) -> L
     job = Job(name=title[:200] or "New job")
     if is_scan(table, job):
         raise RefusedInput(
-            "", f"{name} is the list of a search tool, not of cameras; compare it with a job: Addresses, Compare a scan"
+            "", f"{name} is a scan list, not a camera list; open a job and compare it under Addresses, Compare a scan"
         )
     job, beside = _with_others(job, data, name)
     mapping = guess_mapping(table)
@@ -104,7 +104,7 @@ def _from_list(data: bytes, name: str, title: str, decimal: Decimal | None) -> L
     result = read_cameras(table, mapping, job)
     if not result.cameras:
         trouble = f" {result.problems[0].sentence()}" if result.problems else ""
-        raise RefusedInput("", f"{name} holds no camera that could be taken.{trouble}")
+        raise RefusedInput("", f"{name} has no camera that could be imported.{trouble}")
     guessed = (unsure_words(mapping.columns[at]) for at in unsure)
     troubles = (*kinds_of_trouble([*beside, *result.problems]), *guessed)
     return Loaded(_with_ids(result.edit().apply(job), result.ids), troubles, not (result.left_out or unsure))
@@ -138,7 +138,7 @@ def unsure_words(column: Column) -> str:
     assert column.marks is not None
     read = dict(decimal_words(column.marks.example))[column.marks.decimal]
     which = column.marks.example or "numbers"
-    return f"{column.heading}: {which} can be read in two ways and was read as {read}; --decimal says which."
+    return f"{column.heading}: {which} is ambiguous and was read as {read}; use --decimal to choose."
 
 
 def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loaded:
@@ -150,7 +150,7 @@ def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loa
     """
     ending = options.to_ending or (ENDING if target == STANDARD else target.name.lower())
     if not ending.endswith(WRITES):
-        raise RefusedInput("", f"{target} has no ending that can be written; those are {', '.join(WRITES)}")
+        raise RefusedInput("", f"{target}: the file ending must be one of {', '.join(WRITES)}")
     if target != STANDARD:
         require_free(target, options.replace)
     loaded = load(source, options.from_ending, options.decimal)
@@ -180,7 +180,7 @@ def require_free(target: Path, replace: bool) -> None:
         RefusedInput: when a file is there and may not be replaced.
     """
     if not replace and (target.exists() or target.is_symlink()):
-        raise RefusedInput("", f"{target} is there already and was left as it is; --replace writes over it")
+        raise RefusedInput("", f"{target} exists already and was left as it is; use --replace to overwrite it")
 
 
 def rendered(job: Job, ending: str, reader: Reader) -> bytes:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Camera
 from eager_lens.core.outgoing.formats.sheets import Bullets, Sheet, SheetColumn, SheetTable
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.outgoing.handover.offer import days_alike
 from eager_lens.core.outgoing.handover.statements import (
     caps_words,
@@ -18,26 +17,30 @@ from eager_lens.core.outgoing.handover.statements import (
 from eager_lens.core.units import count
 
 FIND_A_CLIP = (
-    t("customer.know_the_time_first_ask_when"),
-    t("customer.on_the_recorder_select_the_camera"),
-    t("customer.play_it_where_recording_is_on"),
-    t("customer.mark_where_it_begins_and_where"),
-    t("customer.export_it_to_a_stick_or"),
-    t("customer.play_the_exported_clip_once_on"),
-    t("customer.note_who_exported_what_when_for"),
+    "First find out when it happened, and whether that clock was right.",
+    "On the recorder, select the camera and the day, and start five minutes before that time.",
+    "Play it. If the camera records on motion and nothing is there, go to the next event.",
+    "Mark beginning and end, with a minute to spare on both sides.",
+    "Export it to a USB stick or disk together with its player, and name it by place, day and time.",
+    "Play the exported clip on another computer before the original is overwritten.",
+    "Note who exported what, when and for whom. Hand over the export and keep a copy.",
 )
-IN_TIME = t("customer.export_at_once_what_the_police")
+IN_TIME = "Export at once what the police or an insurer may ask for, because it is overwritten after some days."
 
 EVERY_MONTH = (
-    t("customer.look_at_every_picture_by_day"),
-    t("customer.compare_the_recorder_s_clock_with"),
-    t("customer.find_a_clip_of_yesterday_and"),
-    t("customer.see_that_the_recorder_calls_its"),
-    t("customer.wipe_domes_and_lenses_with_a"),
-    t("customer.see_that_the_signs_are_up"),
+    "Look at every picture, by day and after dark: sharp, correctly aimed, nothing grown or built into the view.",
+    "Compare the recorder's clock with a telephone: more than a few seconds off is a fault to report.",
+    "Find a clip from yesterday and one from the oldest day that should still be there.",
+    "Check that the recorder reports its drives healthy and shows no warning.",
+    "Wipe domes and lenses with a soft, damp cloth; remove cobwebs near infrared lamps. Never work on a ladder alone.",
+    "Check that the signs are up and legible.",
 )
 
-LAW = t("customer.who_films_people_answers_for_it")
+LAW = (
+    "You are responsible for filming people: a purpose for each camera, no larger view and no longer retention than that "
+    "purpose needs, signs at every entrance, and a person who answers questions. Sound stays off unless the law and the "
+    "persons concerned allow it. Local law decides; this sheet does not replace legal advice."
+)
 
 _PAIRS = (SheetColumn("", 0.28), SheetColumn("", 0.72))
 
@@ -58,31 +61,35 @@ def _records_when(assessment: Assessment) -> Sheet:
         if schedule.id in by_schedule
     ]
     names = {camera.id: camera.name for camera in job.cameras}
-    not_recorded = [t("customer.why_not", name=names[one], why=why) for one, why in said.nowhere.items()]
+    not_recorded = [f"{names[one]}: {why}" for one, why in said.nowhere.items()]
     if not_recorded:
-        rows.append((t("customer.not_recorded"), "–", "; ".join(not_recorded)))
+        rows.append(("Not recorded", "–", "; ".join(not_recorded)))
     how_long = [
-        (t("customer.pictures_are_kept"), kept_words(said)),
-        (t("customer.what_that_means"), t("customer.that_many_days_back_a_picture")),
+        ("Pictures are kept", kept_words(said)),
+        (
+            "What that means",
+            "Recordings go back at least this many days, in busy weeks and long nights too, if settings and "
+            "traffic are as assumed. Older recordings are overwritten, the oldest first.",
+        ),
     ]
     if longest := erased_words(said):
-        how_long.append((t("customer.and_no_longer_than"), longest))
+        how_long.append(("At most", longest))
     if caps := caps_words(said):
-        how_long.append((t("kept.bit_rates"), caps))
+        how_long.append(("Bit rates", caps))
     columns = (
-        SheetColumn(t("customer.schedule"), 0.2),
-        SheetColumn(t("customer.when"), 0.4),
-        SheetColumn(t("customer.cameras"), 0.4),
+        SheetColumn("Schedule", 0.2),
+        SheetColumn("When", 0.4),
+        SheetColumn("Cameras", 0.4),
     )
     blocks = (
-        SheetTable(columns, tuple(rows), t("customer.what_records_when")),
-        SheetTable(_PAIRS, tuple(how_long), t("customer.how_long_it_is_kept")),
-        SheetTable(_PAIRS, _whom(assessment), t("customer.whom_to_call")),
+        SheetTable(columns, tuple(rows), "What records when"),
+        SheetTable(_PAIRS, tuple(how_long), "How long it is kept"),
+        SheetTable(_PAIRS, _whom(assessment), "Whom to call"),
         _purposes(assessment),
     )
     return Sheet(
-        t("customer.for_the_customer"),
-        t("customer.at", cameras=count(len(job.cameras), "camera"), value=job.site or job.name),
+        "For the customer",
+        f"{count(len(job.cameras), 'camera')} at {job.site or job.name}.",
         blocks,
     )
 
@@ -90,12 +97,12 @@ def _records_when(assessment: Assessment) -> Sheet:
 def _purposes(assessment: Assessment) -> SheetTable:
     by_place: dict[str, list[Camera]] = {}
     for camera in assessment.job.cameras:
-        by_place.setdefault(camera.place or t("customer.other"), []).append(camera)
+        by_place.setdefault(camera.place or "Other", []).append(camera)
     rows = tuple((place, purposes_words(assessment, cameras)) for place, cameras in by_place.items())
     return SheetTable(
-        (SheetColumn(t("customer.place"), 0.28), SheetColumn(t("customer.what_the_cameras_there_are_for"), 0.72)),
+        (SheetColumn("Place", 0.28), SheetColumn("Purpose of these cameras", 0.72)),
         rows,
-        t("customer.what_is_seen_where"),
+        "Where the cameras are",
     )
 
 
@@ -103,15 +110,15 @@ def _whom(assessment: Assessment) -> tuple[tuple[str, str], ...]:
     job = assessment.job
     firm = ", ".join(part for part in (job.prepared_by, job.contact) if part)
     return (
-        (t("customer.faults_and_questions"), firm or t("customer.to_be_filled_in")),
-        (t("customer.an_incident"), t("customer.the_police_first_then_export_the")),
-        (t("customer.mains_power_lightning_earthing"), t("customer.a_licensed_electrician")),
+        ("Faults and questions", firm or "to be filled in"),
+        ("An incident", "The police first; then export the clip."),
+        ("Mains power, lightning, earthing", "A licensed electrician."),
     )
 
 
 def _clip(assessment: Assessment) -> Sheet:
     return Sheet(
-        t("customer.finding_and_exporting_a_clip"),
+        "Finding and exporting a clip",
         IN_TIME,
         (Bullets(FIND_A_CLIP, numbered=True),),
     )
@@ -120,14 +127,14 @@ def _clip(assessment: Assessment) -> Sheet:
 def _monthly(assessment: Assessment) -> Sheet:
     dates = tuple(("", "", "") for _ in range(6))
     columns = (
-        SheetColumn(t("customer.date"), 0.2),
-        SheetColumn(t("customer.what_was_found"), 0.6),
-        SheetColumn(t("customer.who"), 0.2),
+        SheetColumn("Date", 0.2),
+        SheetColumn("What was found", 0.6),
+        SheetColumn("Who", 0.2),
     )
     return Sheet(
-        t("customer.every_month"),
-        t("customer.ten_minutes_that_show_a_fault"),
-        (Bullets(EVERY_MONTH), SheetTable(columns, dates, t("customer.noted"), to_write_in=True)),
+        "Every month",
+        "Ten minutes that show a fault before the recording is needed.",
+        (Bullets(EVERY_MONTH), SheetTable(columns, dates, "Noted", to_write_in=True)),
         follows=True,
     )
 
@@ -135,10 +142,10 @@ def _monthly(assessment: Assessment) -> Sheet:
 def _sign(assessment: Assessment) -> Sheet:
     job = assessment.job
     rows = (
-        (t("customer.this_place_is_filmed"), job.site or "……"),
-        (t("customer.by"), job.customer or "……"),
-        (t("customer.what_for"), t("customer.for_instance_protection_of_persons_and")),
-        (t("customer.kept_for"), sign_words(kept(assessment))),
-        (t("customer.ask"), t("customer.telephone_for_what_is_kept_of", value=job.customer or "……")),
+        ("Video surveillance", job.site or "……"),
+        ("By", job.customer or "……"),
+        ("Purpose", "……  (for example: protection of persons and property)"),
+        ("Kept for", sign_words(kept(assessment))),
+        ("Ask", f"{job.customer or '……'}, telephone ……, about recordings of you; local law says what else you may ask"),
     )
-    return Sheet(t("customer.text_for_the_signs"), LAW, (SheetTable(_PAIRS, rows),), follows=True)
+    return Sheet("Text for the signs", LAW, (SheetTable(_PAIRS, rows),), follows=True)

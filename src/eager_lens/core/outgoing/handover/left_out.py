@@ -10,9 +10,8 @@ from typing import TypeVar
 
 from eager_lens.core.job.model import Job
 from eager_lens.core.outgoing.formats.sheets import with_texts
-from eager_lens.core.outgoing.formats.texts import t
 
-LEFT_OUT = t("modes.left_out")
+LEFT_OUT = "(left out)"
 
 _FULL_WIDTH = str.maketrans("０１２３４５６７８９．：－ＡＢＣＤＥＦａｂｃｄｅｆ", "0123456789.:-ABCDEFabcdef")
 _OCTET = r"(?:25[0-5]|2[0-4][0-9]|[01]?[0-9]?[0-9])"

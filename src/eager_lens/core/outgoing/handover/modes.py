@@ -8,7 +8,6 @@ from typing import Literal, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.outgoing.formats.sheets import Drawing, Sheet, SheetSet
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.outgoing.handover import plan_sheets as plan
 from eager_lens.core.outgoing.handover.crew import mounting_sheet
 from eager_lens.core.outgoing.handover.customer import customer_sheets
@@ -37,12 +36,12 @@ class ModeRecord(NamedTuple):
 
 
 MODE_RECORDS: dict[Mode, ModeRecord] = {
-    "offer": ModeRecord(t("modes.offer"), t("modes.what_is_delivered_with_sums_where"), True),
-    "crew": ModeRecord(t("modes.plan_for_the_crew"), t("modes.what_to_mount_and_connect_where"), False),
-    "as built": ModeRecord(t("modes.as_built"), t("modes.everything_for_whoever_looks_after_it"), False),
-    "customer": ModeRecord(t("modes.customer_s_copy"), t("modes.what_the_customer_needs_no_addresses"), True),
-    "return visit": ModeRecord(t("modes.return_visit"), t("modes.what_changed_since_what_it_costs"), False),
-    "auditor": ModeRecord(t("modes.auditor_s_copy"), t("modes.what_is_kept_how_long_why"), True),
+    "offer": ModeRecord("Offer", "what is delivered, with prices where they are known", True),
+    "crew": ModeRecord("Plan for the crew", "what to mount and connect where, and what to test", False),
+    "as built": ModeRecord("As built", "everything, for the next technician", False),
+    "customer": ModeRecord("Customer's copy", "what the customer needs; no addresses", True),
+    "return visit": ModeRecord("Return visit", "what has changed, what it costs and what is due, on one page", False),
+    "auditor": ModeRecord("Auditor's copy", "what is kept, how long and why, and the test results; no addresses", True),
 }
 
 
@@ -85,7 +84,7 @@ def _makers(mode: Mode, extras: Extras, date: str) -> tuple[Maker, ...]:
         case "crew":
             return (_one(plan.cover_sheet), _one(mounting_sheet), *built, _one(acceptance_sheet), cautions)
         case "return visit":
-            asked = Sheet(t("modes.return_visit"), t("modes.select_above_which_earlier_state_of"), ())
+            asked = Sheet("Return visit", "Select above the earlier state of the job to compare with.", ())
             return (lambda assessment: (extras.visit or asked,),)
         case "customer":
             return (
@@ -126,7 +125,14 @@ def _wiring(extras: Extras) -> tuple[Sheet, ...]:
     """The drawing of the wiring, where there is one."""
     if extras.wiring is None:
         return ()
-    return (Sheet(t("modes.wiring"), t("modes.load_as_line_width"), (extras.wiring,)),)
+    return (
+        Sheet(
+            "Wiring",
+            "The connections of all devices; the wider a line, the more it carries. The pack contains the same "
+            "drawing as SVG.",
+            (extras.wiring,),
+        ),
+    )
 
 
 def sheets_of(

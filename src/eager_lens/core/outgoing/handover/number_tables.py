@@ -13,7 +13,6 @@ from typing import NamedTuple
 from eager_lens.core.incoming.cells import Cell
 from eager_lens.core.outgoing.formats.sheets import SheetSet, SheetTable
 from eager_lens.core.outgoing.formats.table_out import Table
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.units import PLAIN, NumberStyle
 
 NOTHING = ("", "—", "–")
@@ -64,9 +63,9 @@ def _columns(heading: str, cells: Sequence[str], is_figures: bool, numbers: _Num
     if not is_figures:
         return [_Column(heading, cells)]
     told = [cell for cell in cells if cell not in NOTHING]
-    pairs = _matched(rf"({one}) {re.escape(t('tables.of'))} ({one})", told)
+    pairs = _matched(rf"({one}) of ({one})", told)
     if pairs:
-        return _split(heading, t("tables.limit", heading=heading), cells, pairs, numbers)
+        return _split(heading, f"{heading}: limit", cells, pairs, numbers)
     behind = _matched(rf"({one}) \(({one}) ([^\d()]+)\)", told)
     if behind and len({match[3] for match in behind.values()}) == 1:
         unit = next(iter(behind.values()))[3]
@@ -77,7 +76,7 @@ def _columns(heading: str, cells: Sequence[str], is_figures: bool, numbers: _Num
         values = [numbers.value(with_unit[cell][1]) if cell in with_unit else "" for cell in cells]
         if len(units) == 1:
             return [_Column(f"{heading}, {next(iter(units))}", values)]
-        return [_Column(heading, values), _Column(t("tables.unit"), [_unit(with_unit.get(cell)) for cell in cells])]
+        return [_Column(heading, values), _Column("Unit", [_unit(with_unit.get(cell)) for cell in cells])]
     return [_Column(heading, [_cell(cell, numbers) for cell in cells])]
 
 

@@ -103,7 +103,7 @@ def zipped(files: Mapping[str, bytes], day: date) -> bytes:
         RefusedInput: when they are more than a ZIP holds.
     """
     if sum(map(len, files.values())) > MOST_BYTES:
-        raise RefusedInput("photos", "they are more than a ZIP may hold; write the pack as a folder")
+        raise RefusedInput("photos", "they are too many for a ZIP file; write the pack as a folder")
     data = io.BytesIO()
     with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, content in files.items():

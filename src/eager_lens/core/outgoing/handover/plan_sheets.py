@@ -13,7 +13,6 @@ from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, Job, role_of
 from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.outgoing.formats.sheets import Block, Bullets, Sheet, SheetColumn, SheetTable, WeekStrip
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.outgoing.handover.statements import kept, kept_words
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.present.ports import port_rows
@@ -31,19 +30,20 @@ from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, days_figure, figure, fixed
 
 CAUTIONS: tuple[str, ...] = (
-    t("plan.local_codes_the_makers_instructions_and"),
-    t("plan.mains_work_earthing_surge_and_lightning"),
-    t("plan.work_at_height_not_alone_ladder"),
-    t("plan.recording_people_is_bound_by_privacy"),
-    t("plan.remote_access_use_a_relay_service"),
-    t("plan.passwords_do_not_stand_on_these"),
-    t("plan.redundant_drives_are_not_a_backup"),
+    "Local codes, the makers' instructions and licensed practice come before this sheet.",
+    "Mains work, earthing, surge and lightning protection belong to licensed people.",
+    "Work at height: never alone, ladder secured; look for hidden cables and pipes before drilling.",
+    "Privacy law applies to recording people: put up signs, keep recordings no longer than allowed, exclude neighbours from "
+    "the view, and leave sound off unless the law and the customer both allow it.",
+    "Remote access: use a relay service or a VPN; opening router ports is the last resort.",
+    "These papers contain no passwords. Hand them over sealed, and change any that others have seen.",
+    "Redundant drives are not a backup: export what must not be lost.",
 )
 
 CUSTOMER_NOTES: tuple[str, ...] = (
-    t("plan.to_find_a_clip_select_the"),
-    t("plan.export_at_once_what_the_police"),
-    t("plan.look_at_every_picture_once_a"),
+    "To find a clip, select the camera, the day and the time on the recorder, play it, then export it with its player.",
+    "Export at once what the police or an insurer may ask for, because it is overwritten after some days.",
+    "Look at every picture once a month; clean domes and cut back branches.",
 )
 
 
@@ -51,14 +51,14 @@ def cover_sheet(assessment: Assessment) -> Sheet:
     """Whose it is, and where each part stands."""
     job = assessment.job
     pairs = (
-        (t("plan.customer"), job.customer),
-        (t("plan.site"), job.site),
-        (t("plan.prepared_by"), job.prepared_by),
-        (t("plan.contact"), job.contact),
-        (t("plan.pictures_kept"), kept_words(kept(assessment))),
-        (t("plan.cameras"), figure(len(job.cameras), 9)),
-        (t("plan.recorders"), ", ".join(recorder.name for recorder in job.recorders)),
-        (t("plan.note"), job.note),
+        ("Customer", job.customer),
+        ("Site", job.site),
+        ("Prepared by", job.prepared_by),
+        ("Contact", job.contact),
+        ("Pictures kept", kept_words(kept(assessment))),
+        ("Cameras", figure(len(job.cameras), 9)),
+        ("Recorders", ", ".join(recorder.name for recorder in job.recorders)),
+        ("Note", job.note),
     )
     rows = tuple((label, text or "—") for label, text in pairs if text or label != "Note")
     answers = tuple(
@@ -66,11 +66,13 @@ def cover_sheet(assessment: Assessment) -> Sheet:
     )
     half = (SheetColumn("", 0.25), SheetColumn("", 0.75))
     return Sheet(
-        t("plan.handover"),
-        t("plan.what_was_planned_and_proved_for") if job.checks else t("plan.what_is_planned"),
+        "Handover",
+        "The plan and the test results, for the next technician."
+        if job.checks
+        else "The plan; no acceptance tests have been done yet.",
         (
             SheetTable(half, rows),
-            SheetTable(half, answers, t("plan.where_each_part_stands")),
+            SheetTable(half, answers, "Where each part stands"),
             Bullets(CUSTOMER_NOTES),
         ),
     )
@@ -85,27 +87,21 @@ def cameras_sheet(assessment: Assessment) -> Sheet:
     rows = []
     for camera in job.cameras:
         places = "; ".join(f"{recorders.get(p.recorder, '?')} {p.channel}" for p in camera.registered)
-        picture = t(
-            "plan.fps",
-            width_px=camera.width_px,
-            height_px=camera.height_px,
-            fps=figure(camera.fps),
-            value=labels[camera.codec],
-        )
+        picture = f"{camera.width_px}×{camera.height_px}, {figure(camera.fps)} fps, {labels[camera.codec]}"
         if cap := cap_words_of(camera):
             picture += f", {cap}"
         rows.append(
             (camera.name, camera.place, picture, schedules.get(camera.schedule, "—"), places or "—", camera.make)
         )
     columns = (
-        SheetColumn(t("plan.camera"), 0.18),
-        SheetColumn(t("plan.place"), 0.11),
-        SheetColumn(t("plan.resolution_px_frame_rate_codec"), 0.23),
-        SheetColumn(t("plan.schedule"), 0.2),
-        SheetColumn(t("plan.recorder_channel"), 0.16),
-        SheetColumn(t("plan.make"), 0.12),
+        SheetColumn("Camera", 0.18),
+        SheetColumn("Place", 0.11),
+        SheetColumn("Resolution (px), frame rate, codec", 0.23),
+        SheetColumn("Schedule", 0.2),
+        SheetColumn("Recorder, channel", 0.16),
+        SheetColumn("Make", 0.12),
     )
-    return Sheet(t("plan.cameras"), f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
+    return Sheet("Cameras", f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
 
 
 def runs_sheet(assessment: Assessment) -> Sheet:
@@ -113,40 +109,41 @@ def runs_sheet(assessment: Assessment) -> Sheet:
     rows = []
     for camera in assessment.job.cameras:
         run = assessment.facts.run_of(camera)
-        volts = "—" if run is None else t("plan.none") if run.device_v is None else fixed(run.device_v, 1)
+        volts = "—" if run is None else "none" if run.device_v is None else fixed(run.device_v, 1)
         rows.append(
             (
                 camera.name,
                 "—" if camera.cable_m is None else fixed(camera.cable_m, 0),
-                t("plan.awg", awg=camera.awg, value=MATERIAL_WORDS[camera.cable_material])
-                + (t("plan.outdoors") if camera.outdoor else ""),
-                t("plan.none") if camera.poe_class is None else str(camera.poe_class),
+                f"{camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}" + (", outdoors" if camera.outdoor else ""),
+                "none" if camera.poe_class is None else str(camera.poe_class),
                 fixed(camera.power_w, 1),
-                volts if run is None or run.voltage_ok else t("plan.needs", volts=volts, least_v=figure(run.least_v)),
+                volts if run is None or run.voltage_ok else f"{volts} (needs {figure(run.least_v)})",
             )
         )
     columns = (
-        SheetColumn(t("plan.camera"), 0.24),
-        SheetColumn(t("plan.cable_m"), 0.1, "right"),
-        SheetColumn(t("plan.wire"), 0.3),
-        SheetColumn(t("plan.poe_class"), 0.08, "right"),
-        SheetColumn(t("plan.draws_w"), 0.1, "right"),
-        SheetColumn(t("plan.volts_at_the_camera"), 0.18, "right"),
+        SheetColumn("Camera", 0.24),
+        SheetColumn("Cable, m", 0.1, "right"),
+        SheetColumn("Wire", 0.3),
+        SheetColumn("PoE class", 0.08, "right"),
+        SheetColumn("Draws, W", 0.1, "right"),
+        SheetColumn("Voltage at the camera, V", 0.18, "right"),
     )
-    intro = t("plan.power_over_each_run_from_the")
-    return Sheet(t("plan.runs_and_power"), intro, (SheetTable(columns, tuple(rows)),))
+    intro = (
+        "Power over each run, from the lowest voltage that its PoE class guarantees; the draw at night is estimated."
+    )
+    return Sheet("Runs and power", intro, (SheetTable(columns, tuple(rows)),))
 
 
 def ports_sheet(assessment: Assessment) -> Sheet:
     """Every device port by port, as it is to be labelled."""
     facts = assessment.facts
     columns = (
-        SheetColumn(t("plan.port"), 0.09, "right"),
-        SheetColumn(t("plan.what"), 0.27),
-        SheetColumn(t("plan.cable"), 0.28),
-        SheetColumn(t("plan.mb_s_of_capacity"), 0.14, "right"),
-        SheetColumn(t("plan.gives_w_of_allocated"), 0.11, "right"),
-        SheetColumn(t("plan.volts_there"), 0.11, "right"),
+        SheetColumn("Port", 0.09, "right"),
+        SheetColumn("What", 0.27),
+        SheetColumn("Cable", 0.28),
+        SheetColumn("Mb/s of capacity", 0.14, "right"),
+        SheetColumn("Gives, W of allocated", 0.11, "right"),
+        SheetColumn("Voltage there, V", 0.11, "right"),
     )
     tables = []
     for device in facts.suppliers:
@@ -155,12 +152,8 @@ def ports_sheet(assessment: Assessment) -> Sheet:
                 str(row.port) if row.port else "—",
                 row.what,
                 row.cable,
-                ""
-                if row.load_mbps is None
-                else t("plan.of", load_mbps=fixed(row.load_mbps, 1), value=figure(row.capacity_mbps or 0.0)),
-                ""
-                if row.draw_w is None
-                else t("plan.of_2", draw_w=fixed(row.draw_w, 1), value=figure(row.allocated_w or 0.0)),
+                "" if row.load_mbps is None else f"{fixed(row.load_mbps, 1)} of {figure(row.capacity_mbps or 0.0)}",
+                "" if row.draw_w is None else f"{fixed(row.draw_w, 1)} of {figure(row.allocated_w or 0.0)}",
                 "" if row.device_v is None else fixed(row.device_v, 1),
             )
             for row in port_rows(facts, device.id)
@@ -168,21 +161,21 @@ def ports_sheet(assessment: Assessment) -> Sheet:
         )
         if rows:
             tables.append(SheetTable(columns, rows, f"{device.name}{', ' + device.place if device.place else ''}"))
-    intro = t("plan.what_is_plugged_in_where_as") if tables else t("plan.nothing_is_connected_yet")
-    return Sheet(t("plan.port_by_port"), intro, tuple(tables))
+    intro = "All connections, port by port, as planned." if tables else "Nothing is connected yet."
+    return Sheet("Port by port", intro, tuple(tables))
 
 
 def parts_sheet(assessment: Assessment) -> Sheet:
     """The parts list."""
     rows = tuple((part.group, part.what, part.quantity_words(), part.note) for part in parts_list(assessment.facts))
     columns = (
-        SheetColumn(t("plan.group"), 0.2),
-        SheetColumn(t("plan.what"), 0.42),
-        SheetColumn(t("plan.quantity"), 0.13, "right"),
-        SheetColumn(t("plan.note"), 0.25),
+        SheetColumn("Group", 0.2),
+        SheetColumn("What", 0.42),
+        SheetColumn("Quantity", 0.13, "right"),
+        SheetColumn("Note", 0.25),
     )
-    intro = t("plan.for_the_wiring_as_planned_check")
-    return Sheet(t("plan.parts"), intro, (SheetTable(columns, rows),))
+    intro = "For the wiring as planned; check it against the site before ordering."
+    return Sheet("Parts", intro, (SheetTable(columns, rows),))
 
 
 def addresses_sheet(assessment: Assessment) -> Sheet:
@@ -192,22 +185,20 @@ def addresses_sheet(assessment: Assessment) -> Sheet:
         for device in assessment.facts.devices
         if device.wants_address
     )
-    intro = t(
-        "plan.every_device_keeps_the_address_that",
-        fixed=count(ways["static"] + ways["unmanaged"], "device"),
-        reserved=ways["DHCP reservation"] + ways["by the recorder"],
-        leased=ways["static from a lease"],
-        without=ways["none"],
+    intro = (
+        f"{count(ways['static'] + ways['unmanaged'], 'device')} with a fixed address, "
+        f"{ways['DHCP reservation'] + ways['by the recorder']} by reservation or from the recorder, "
+        f"{ways['static from a lease']} fixed from a lease, {ways['none']} without one."
     )
-    return Sheet(t("plan.addresses"), intro, (_subnet_table(assessment.job), _device_table(assessment)))
+    return Sheet("Addresses", intro, (_subnet_table(assessment.job), _device_table(assessment)))
 
 
 _SUBNET_COLUMNS = (
-    SheetColumn(t("plan.subnet"), 0.2),
-    SheetColumn(t("plan.range"), 0.2),
-    SheetColumn(t("plan.mask"), 0.2),
-    SheetColumn(t("plan.gateway"), 0.16),
-    SheetColumn(t("plan.dhcp_pool"), 0.24),
+    SheetColumn("Subnet", 0.2),
+    SheetColumn("Range", 0.2),
+    SheetColumn("Mask", 0.2),
+    SheetColumn("Gateway", 0.16),
+    SheetColumn("DHCP pool", 0.24),
 )
 
 
@@ -217,8 +208,8 @@ def _subnet_table(job: Job) -> SheetTable:
             plan.name,
             plan.cidr,
             subnet_of(plan.cidr).mask_text,
-            plan.gateway or t("plan.none"),
-            t("plan.to", pool_first=plan.pool_first, pool_last=plan.pool_last) if plan.pool_first else t("plan.none"),
+            plan.gateway or "none",
+            f"{plan.pool_first} to {plan.pool_last}" if plan.pool_first else "none",
         )
         for plan in job.subnets
     )
@@ -226,13 +217,13 @@ def _subnet_table(job: Job) -> SheetTable:
 
 
 _DEVICE_COLUMNS = (
-    SheetColumn(t("plan.address"), 0.12),
-    SheetColumn(t("plan.device"), 0.21),
-    SheetColumn(t("plan.kind"), 0.09),
-    SheetColumn(t("plan.place"), 0.12),
-    SheetColumn(t("plan.mac_address"), 0.17),
-    SheetColumn(t("plan.serial"), 0.12),
-    SheetColumn(t("plan.subnet"), 0.17),
+    SheetColumn("Address", 0.12),
+    SheetColumn("Device", 0.21),
+    SheetColumn("Kind", 0.09),
+    SheetColumn("Place", 0.12),
+    SheetColumn("MAC address", 0.17),
+    SheetColumn("Serial", 0.12),
+    SheetColumn("Subnet", 0.17),
 )
 
 
@@ -268,33 +259,24 @@ def storage_sheet(assessment: Assessment) -> Sheet:
         rows.append(
             (
                 recorder.name,
-                t(
-                    "plan.tb",
-                    drives=recorder.drives,
-                    drive_tb=figure(recorder.drive_tb),
-                    value=LEVEL_WORDS[recorder.raid_level],
-                ),
-                t("plan.tib", usable_tb=figure(got.usable_tb), value=figure(got.usable_tb * TIB_PER_TB)),
+                f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}",
+                f"{figure(got.usable_tb)} ({figure(got.usable_tb * TIB_PER_TB)} TiB)",
                 figure(got.gb_per_day),
                 certain,
                 promised,
                 mean,
-                t(
-                    "plan.of_3",
-                    incoming_mbps=figure(got.incoming_mbps),
-                    incoming_limit_mbps=figure(recorder.incoming_limit_mbps),
-                ),
+                f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)}",
             )
         )
     columns = (
-        SheetColumn(t("plan.recorder"), 0.17),
-        SheetColumn(t("plan.drives"), 0.2),
-        SheetColumn(t("plan.usable_tb"), 0.15, "right"),
-        SheetColumn(t("plan.gb_a_day"), 0.09, "right"),
-        SheetColumn(t("plan.days_certain"), 0.09, "right"),
-        SheetColumn(t("plan.days_promised"), 0.09, "right"),
-        SheetColumn(t("plan.days_mean"), 0.09, "right"),
-        SheetColumn(t("plan.incoming_mb_s"), 0.12, "right"),
+        SheetColumn("Recorder", 0.17),
+        SheetColumn("Drives", 0.2),
+        SheetColumn("Usable, TB", 0.15, "right"),
+        SheetColumn("GB a day", 0.09, "right"),
+        SheetColumn("Days, certain", 0.09, "right"),
+        SheetColumn("Days promised", 0.09, "right"),
+        SheetColumn("Days, expected", 0.09, "right"),
+        SheetColumn("Incoming, Mb/s", 0.12, "right"),
     )
     blocks: list[Block] = [SheetTable(columns, tuple(rows))]
     for recorder in job.recorders:
@@ -302,18 +284,17 @@ def storage_sheet(assessment: Assessment) -> Sheet:
         if working:
             lines = tuple((line.label, line.value, line.origin) for line in working.lines)
             wide = (
-                SheetColumn(t("plan.what"), 0.4),
-                SheetColumn(t("plan.value"), 0.42),
-                SheetColumn(t("plan.origin"), 0.18),
+                SheetColumn("What", 0.4),
+                SheetColumn("Value", 0.42),
+                SheetColumn("Origin", 0.18),
             )
             caption = f"{working.title}: {working.value}"
-            blocks.append(
-                SheetTable(wide, lines, caption, t("plan.source", formula=working.formula, source=working.source))
-            )
+            blocks.append(SheetTable(wide, lines, caption, f"{working.formula}. Source: {working.source}."))
     blocks += [*_handed_over(assessment), _per_camera(assessment), _assumed(assessment)]
     return Sheet(
-        t("plan.storage_and_bandwidth"),
-        t("plan.bit_rates_are_assumed_unless_marked"),
+        "Storage and bandwidth",
+        "Bit rates are estimated unless marked as measured. Real bit rates can be several times higher or lower; the days "
+        "promised allow for that.",
         tuple(blocks),
     )
 
@@ -333,14 +314,19 @@ def _handed_over(assessment: Assessment) -> Iterator[SheetTable]:
             rows.append((one.at.replace("T", " ")[:16], one.what, then.name, said, today, str(one.model)))
     if rows:
         columns = (
-            SheetColumn(t("plan.date"), 0.16),
-            SheetColumn(t("plan.handed_over_as"), 0.2),
-            SheetColumn(t("plan.recorder"), 0.26),
-            SheetColumn(t("plan.days_then"), 0.15, "right"),
-            SheetColumn(t("plan.days_now"), 0.15, "right"),
-            SheetColumn(t("plan.model"), 0.08, "right"),
+            SheetColumn("Date", 0.16),
+            SheetColumn("Handed over as", 0.2),
+            SheetColumn("Recorder", 0.26),
+            SheetColumn("Days promised then", 0.15, "right"),
+            SheetColumn("Days promised now", 0.15, "right"),
+            SheetColumn("Model", 0.08, "right"),
         )
-        yield SheetTable(columns, tuple(rows), t("plan.as_handed_over"), t("plan.as_handed_over_note", model=MODEL))
+        yield SheetTable(
+            columns,
+            tuple(rows),
+            "As handed over",
+            f"Figures as handed over then, beside those calculated today with model {MODEL}.",
+        )
 
 
 def _assumed(assessment: Assessment) -> SheetTable:
@@ -355,13 +341,13 @@ def _assumed(assessment: Assessment) -> SheetTable:
         for one in decisive(assessment)
     )
     columns = (
-        SheetColumn(t("plan.assumed"), 0.34),
-        SheetColumn(t("plan.value"), 0.12),
-        SheetColumn(t("plan.range_8_of_10"), 0.14),
-        SheetColumn(t("plan.of_the_spread"), 0.1, "right"),
-        SheetColumn(t("plan.where_it_comes_from"), 0.3),
+        SheetColumn("Assumed", 0.34),
+        SheetColumn("Value", 0.12),
+        SheetColumn("Range, 8 of 10", 0.14),
+        SheetColumn("Of the spread", 0.1, "right"),
+        SheetColumn("Origin of each figure", 0.3),
     )
-    return SheetTable(columns, rows, t("plan.what_is_assumed_and_how_much"))
+    return SheetTable(columns, rows, "Assumptions, and how much of the spread of days kept each causes")
 
 
 def _per_camera(assessment: Assessment) -> SheetTable:
@@ -377,13 +363,13 @@ def _per_camera(assessment: Assessment) -> SheetTable:
         for got in (assessment.camera(camera.id),)
     )
     columns = (
-        SheetColumn(t("plan.camera"), 0.36),
-        SheetColumn(t("plan.bit_rate_mb_s"), 0.14, "right"),
-        SheetColumn(t("plan.origin"), 0.16),
-        SheetColumn(t("plan.recorded_h_a_day"), 0.18, "right"),
-        SheetColumn(t("plan.gb_a_day"), 0.16, "right"),
+        SheetColumn("Camera", 0.36),
+        SheetColumn("Bit rate, Mb/s", 0.14, "right"),
+        SheetColumn("Origin", 0.16),
+        SheetColumn("Recorded, h a day", 0.18, "right"),
+        SheetColumn("GB a day", 0.16, "right"),
     )
-    return SheetTable(columns, rows, t("plan.by_camera"))
+    return SheetTable(columns, rows, "By camera")
 
 
 def schedules_sheet(assessment: Assessment) -> Sheet:
@@ -395,13 +381,13 @@ def schedules_sheet(assessment: Assessment) -> Sheet:
         recorded = (mode for mode in MODES if hours[mode] and mode != "off")
         parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in recorded)
         days = tuple((DAY_WORDS[day], flat_spans(schedule.plan.of_day(day))) for day in DAYS)
-        caption = f"{parts or t('plan.nothing_recorded')}; {count(len(used), 'camera')}"
+        caption = f"{parts or 'nothing recorded'}; {count(len(used), 'camera')}"
         alarms = schedule_hours(schedule.alarms)["continuous"]
-        caption += t("plan.alarms_pop_up_in_h", alarms=figure(alarms)) if alarms else ""
+        caption += f"; alarms pop up in {figure(alarms)} h" if alarms else ""
         blocks.append(WeekStrip(schedule.name, days, caption))
     if assessment.job.exceptions:
         blocks.append(_exceptions(assessment))
-    return Sheet(t("plan.schedules"), t("plan.when_cameras_record_and_how_time"), tuple(blocks))
+    return Sheet("Schedules", "When cameras record, and in which mode. Empty hours are not recorded.", tuple(blocks))
 
 
 def _exceptions(assessment: Assessment) -> SheetTable:
@@ -410,27 +396,25 @@ def _exceptions(assessment: Assessment) -> SheetTable:
     rows = []
     for exception in assessment.job.exceptions:
         form = "%d %B" if exception.yearly else "%d %B %Y"
-        when = t("plan.to_2", first=f"{exception.first:{form}}", last=f"{exception.last:{form}}") + (
-            t("plan.every_year") if exception.yearly else ""
-        )
-        days = ", ".join(DAY_WORDS[day] for day in exception.days) or t("plan.all_days")
+        when = f"{exception.first:{form}} to {exception.last:{form}}" + (", every year" if exception.yearly else "")
+        days = ", ".join(DAY_WORDS[day] for day in exception.days) or "all days"
         rows.append(
             (
                 exception.name,
                 when,
                 days,
-                names.get(exception.instead_of, t("plan.any_schedule")),
+                names.get(exception.instead_of, "any schedule"),
                 names.get(exception.schedule, "—"),
             )
         )
     columns = (
-        SheetColumn(t("plan.exception"), 0.2),
-        SheetColumn(t("plan.when"), 0.3),
-        SheetColumn(t("plan.days"), 0.18),
-        SheetColumn(t("plan.instead_of"), 0.16),
-        SheetColumn(t("plan.schedule"), 0.16),
+        SheetColumn("Exception", 0.2),
+        SheetColumn("When", 0.3),
+        SheetColumn("Days", 0.18),
+        SheetColumn("Instead of", 0.16),
+        SheetColumn("Schedule", 0.16),
     )
-    return SheetTable(columns, tuple(rows), t("plan.exceptions"), t("plan.where_they_overlap_the_later_one"))
+    return SheetTable(columns, tuple(rows), "Exceptions", "Where exceptions overlap, the later one wins.")
 
 
 def findings_sheet(assessment: Assessment) -> Sheet:
@@ -441,53 +425,49 @@ def findings_sheet(assessment: Assessment) -> Sheet:
     )
     columns = (
         SheetColumn("", 0.09),
-        SheetColumn(t("plan.part"), 0.12),
-        SheetColumn(t("plan.what_is_so_and_why_it"), 0.46),
-        SheetColumn(t("plan.what_to_do"), 0.33),
+        SheetColumn("Part", 0.12),
+        SheetColumn("Finding, and why it matters", 0.46),
+        SheetColumn("What to do", 0.33),
     )
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
-    intro = (
-        t("plan.among_them", findings=count(len(rows), "finding"), faults=count(faults, "fault"))
-        if rows
-        else t("plan.nothing_is_open")
-    )
+    intro = f"{count(len(rows), 'finding')}, including {count(faults, 'fault')}." if rows else "Nothing is open."
     blocks = [SheetTable(columns, rows)] if rows else []
     if assessment.accepted:
         blocks.append(_accepted(assessment))
-    return Sheet(t("plan.still_open"), intro, tuple(blocks))
+    return Sheet("Still open", intro, tuple(blocks))
 
 
 def accepted_sheet(assessment: Assessment) -> Sheet:
     """What somebody says is meant so."""
     intro = (
-        t("plan.what_differs_from_usual_practice_and")
+        "What differs from usual practice, who decided it and why."
         if assessment.accepted
-        else t("plan.nothing_was_accepted_as_it_is")
+        else "No finding was accepted as intended."
     )
-    return Sheet(t("plan.accepted_as_it_is"), intro, (_accepted(assessment),) if assessment.accepted else ())
+    return Sheet("Accepted as intended", intro, (_accepted(assessment),) if assessment.accepted else ())
 
 
 def _accepted(assessment: Assessment) -> SheetTable:
-    """What somebody says is meant so, with the reason: whoever comes next wants to know."""
+    """Accepted findings with their reasons, for the next technician."""
     said = {(one.code, one.subjects): one for one in assessment.job.accepted}
     rows = []
     for finding in assessment.accepted:
         one = said[finding.key]
-        rows.append((STAGE_WORDS[finding.stage], finding.title, one.why or t("plan.no_reason_given"), one.by or "—"))
+        rows.append((STAGE_WORDS[finding.stage], finding.title, one.why or "no reason given", one.by or "—"))
     columns = (
-        SheetColumn(t("plan.part"), 0.12),
-        SheetColumn(t("plan.what_is_so"), 0.4),
-        SheetColumn(t("plan.why_it_is_meant_so"), 0.33),
-        SheetColumn(t("plan.who_says_so"), 0.15),
+        SheetColumn("Part", 0.12),
+        SheetColumn("Finding", 0.4),
+        SheetColumn("Reason", 0.33),
+        SheetColumn("Decided by", 0.15),
     )
-    return SheetTable(columns, tuple(rows), t("plan.accepted_as_it_is"))
+    return SheetTable(columns, tuple(rows), "Accepted as intended")
 
 
 def cautions_sheet(assessment: Assessment) -> Sheet:
     """Short reminders of what can hurt."""
     return Sheet(
-        t("plan.cautions"),
-        t("plan.short_reminders_they_replace_neither_training"),
+        "Cautions",
+        "Short reminders; they replace neither training nor local rules.",
         (Bullets(CAUTIONS),),
         follows=True,
     )

@@ -8,7 +8,6 @@ from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.job.model import Job
 from eager_lens.core.outgoing.formats.print_fonts import font_of, is_printable
 from eager_lens.core.outgoing.formats.reader import Reader
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.units import count
 
 LEAST_LEFT = 2
@@ -32,8 +31,11 @@ def warning(job: Job) -> str:
     found = stand_ins(job)
     if not found:
         return ""
-    listed = names_listed([t("printable.as", name=name, number=number) for name, number in found.items()], MOST_NAMED)
-    return t("printable.warning", names=count(len(found), "name"), listed=listed)
+    listed = names_listed([f"{name} as {number}" for name, number in found.items()], MOST_NAMED)
+    return (
+        f"The fonts of this computer cannot print {count(len(found), 'name')}: {listed}. Install a TrueType font for that "
+        "script, or export as HTML."
+    )
 
 
 def date_words(reader: Reader, day: date) -> str:

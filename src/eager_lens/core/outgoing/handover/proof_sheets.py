@@ -10,14 +10,17 @@ from eager_lens.core.assess.figures.proof import site_tests, tests_on
 from eager_lens.core.job.proof import Check, Walk
 from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.outgoing.formats.sheets import Bullets, Sheet, SheetColumn, SheetTable, Signatures
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.records.acceptance.planned import planned
 from eager_lens.core.records.acceptance.recording import device_name
 from eager_lens.core.records.acceptance.walks import caught_by_kind
 from eager_lens.core.reference.acceptance import SITE, AcceptanceTest, acceptance_test
 from eager_lens.core.units import count, figure
 
-LOG_PROVES = t("proof.the_event_log_holds_every_step")
+LOG_PROVES = (
+    "The event log records every step of this job, each with the hash of the one before. Any change to an entry "
+    "before the anchor below can be detected. The log does not prove that an entry was true, nor who sat at the "
+    "keyboard."
+)
 
 
 class LogState(NamedTuple):
@@ -44,9 +47,7 @@ def _who(check: Check) -> str:
 def _withdrawn(check: Check) -> str:
     if check.counts:
         return ""
-    return t(
-        "proof.withdrawn", at=check.withdrawn_at.replace("T", " ")[:16], by=check.withdrawn_by, why=check.withdrawn_why
-    )
+    return f"; withdrawn {check.withdrawn_at.replace('T', ' ')[:16]} by {check.withdrawn_by}: {check.withdrawn_why}"
 
 
 def acceptance_sheet(assessment: Assessment) -> Sheet:
@@ -70,19 +71,22 @@ def acceptance_sheet(assessment: Assessment) -> Sheet:
         if open_ones:
             left.append((device_name(device_id, assessment), ", ".join(open_ones)))
     columns = (
-        SheetColumn(t("proof.device"), 0.18),
-        SheetColumn(t("proof.test"), 0.16),
-        SheetColumn(t("proof.planned"), 0.24),
-        SheetColumn(t("proof.seen"), 0.24),
-        SheetColumn(t("proof.when_by_whom"), 0.18),
+        SheetColumn("Device", 0.18),
+        SheetColumn("Test", 0.16),
+        SheetColumn("Planned", 0.24),
+        SheetColumn("Seen", 0.24),
+        SheetColumn("When, by whom", 0.18),
     )
-    blocks = [SheetTable(columns, tuple(made), t("proof.made"))] if made else []
+    blocks = [SheetTable(columns, tuple(made), "Done")] if made else []
     blocks += _walks(assessment)
     if left:
-        wide = (SheetColumn(t("proof.device"), 0.25), SheetColumn(t("proof.still_to_be_made"), 0.75))
-        blocks.append(SheetTable(wide, tuple(left), t("proof.still_to_be_made")))
-    intro = t("proof.of_passed_each_was_made_on", passed=figure(passed, 9), acceptances=count(total, "acceptance test"))
-    return Sheet(t("proof.acceptance_tests"), intro, tuple(blocks))
+        wide = (SheetColumn("Device", 0.25), SheetColumn("Still to be done", 0.75))
+        blocks.append(SheetTable(wide, tuple(left), "Still to be done"))
+    intro = (
+        f"{figure(passed, 9)} of {count(total, 'acceptance test')} passed. Each result shows the measured value, the "
+        "tester and the time."
+    )
+    return Sheet("Acceptance tests", intro, tuple(blocks))
 
 
 def _walks(assessment: Assessment) -> list[SheetTable]:
@@ -93,21 +97,21 @@ def _walks(assessment: Assessment) -> list[SheetTable]:
         (
             assessment.facts.name(camera_id),
             seen.zone,
-            t("proof.dark") if seen.dark else t("proof.day"),
-            t("proof.of", caught=seen.caught, walks=seen.walks),
-            t("proof.to", value=figure(100 * seen.low_share), value_2=figure(100 * seen.high_share)),
+            "dark" if seen.dark else "day",
+            f"{seen.caught} of {seen.walks}",
+            f"{figure(100 * seen.low_share)} to {figure(100 * seen.high_share)}",
         )
         for camera_id, walks in by_camera.items()
         for seen in caught_by_kind(walks)
     )
     columns = (
-        SheetColumn(t("proof.camera"), 0.3),
-        SheetColumn(t("proof.zone"), 0.2),
-        SheetColumn(t("proof.light"), 0.1),
-        SheetColumn(t("proof.caught"), 0.14, "right"),
-        SheetColumn(t("proof.true_rate_in_9_of_10"), 0.26, "right"),
+        SheetColumn("Camera", 0.3),
+        SheetColumn("Zone", 0.2),
+        SheetColumn("Light", 0.1),
+        SheetColumn("Caught", 0.14, "right"),
+        SheetColumn("True rate in 9 of 10 cases, %", 0.26, "right"),
     )
-    return [SheetTable(columns, rows, t("proof.walk_tests"))] if rows else []
+    return [SheetTable(columns, rows, "Walk tests")] if rows else []
 
 
 def history_sheet(assessment: Assessment) -> Sheet:
@@ -123,14 +127,18 @@ def history_sheet(assessment: Assessment) -> Sheet:
         for check in assessment.job.checks
     )
     columns = (
-        SheetColumn(t("proof.when_by_whom"), 0.2),
-        SheetColumn(t("proof.device"), 0.2),
-        SheetColumn(t("proof.test"), 0.2),
-        SheetColumn(t("proof.seen"), 0.28),
-        SheetColumn(t("proof.how"), 0.12),
+        SheetColumn("When, by whom", 0.2),
+        SheetColumn("Device", 0.2),
+        SheetColumn("Test", 0.2),
+        SheetColumn("Seen", 0.28),
+        SheetColumn("How", 0.12),
     )
-    intro = t("proof.what_failed_stays_on_record_and") if rows else t("proof.no_test_was_made_yet")
-    return Sheet(t("proof.history_of_the_tests"), intro, (SheetTable(columns, rows),) if rows else ())
+    intro = (
+        "Every result stays on record, including failures and withdrawn entries; a failed test can only be repeated."
+        if rows
+        else ("No tests have been done yet.")
+    )
+    return Sheet("History of the tests", intro, (SheetTable(columns, rows),) if rows else ())
 
 
 def snags_sheet(assessment: Assessment) -> Sheet:
@@ -148,24 +156,24 @@ def snags_sheet(assessment: Assessment) -> Sheet:
     )
     still = sum(snag.state == "open" for snag in snags)
     columns = (
-        SheetColumn(t("proof.device"), 0.18),
-        SheetColumn(t("proof.what_is_wrong"), 0.34),
-        SheetColumn(t("proof.owner"), 0.13),
-        SheetColumn(t("proof.due"), 0.11),
-        SheetColumn(t("proof.state"), 0.24),
+        SheetColumn("Device", 0.18),
+        SheetColumn("What is wrong", 0.34),
+        SheetColumn("Owner", 0.13),
+        SheetColumn("Due", 0.11),
+        SheetColumn("State", 0.24),
     )
-    intro = t("proof.open", snags=count(still, "snag is", "snags are")) if still else t("proof.no_snag_is_open")
-    return Sheet(t("proof.snags"), intro, (SheetTable(columns, rows),) if rows else (), follows=True)
+    intro = f"{count(still, 'snag is', 'snags are')} open." if still else "No snag is open."
+    return Sheet("Snags", intro, (SheetTable(columns, rows),) if rows else (), follows=True)
 
 
 def signature_sheet(assessment: Assessment, log: LogState | None) -> Sheet:
     """The log's anchor, and lines to sign on."""
     job = assessment.job
-    installer = t("proof.for_the_installer", value=": " + job.prepared_by if job.prepared_by else "")
-    customer = t("proof.for_the_customer", value=": " + job.customer if job.customer else "")
+    installer = f"For the installer{': ' + job.prepared_by if job.prepared_by else ''}"
+    customer = f"For the customer{': ' + job.customer if job.customer else ''}"
     blocks = [*_anchor(log), Signatures((installer, customer))]
-    intro = t("proof.what_stands_on_these_sheets_was")
-    return Sheet(t("proof.handed_over"), intro, tuple(blocks))
+    intro = "The contents of these papers were handed over and explained; the open snags are those listed."
+    return Sheet("Handed over", intro, tuple(blocks))
 
 
 def grouped(digits: str) -> str:
@@ -175,19 +183,17 @@ def grouped(digits: str) -> str:
 
 def _anchor(log: LogState | None) -> Iterator[SheetTable | Bullets]:
     if log is None:
-        yield Bullets((t("proof.the_job_has_no_event_log"),), t("proof.event_log"))
+        yield Bullets(("The job has no event log yet; it starts when the job is saved.",), "Event log")
         return
     rows = [
-        (t("proof.file"), log.name),
-        (t("proof.entries"), figure(log.entries, 9)),
-        (t("proof.hash_of_the_last"), grouped(log.hash)),
+        ("File", log.name),
+        ("Entries", figure(log.entries, 9)),
+        ("Hash of the last", grouped(log.hash)),
         (
-            t("proof.to_check_it"),
-            t("proof.eager_lens_log_verify_anchor", name=log.name, entries=log.entries, value=log.hash[:16]),
+            "To check it",
+            f"eager-lens log verify “{log.name}” --anchor “{log.entries} {log.hash[:16]}”",
         ),
-        *((t("proof.signed_with_the_key"), signer) for signer in log.signers),
-        *(((t("proof.not_whole"), log.trouble),) if log.trouble else ()),
+        *(("Signed with the key", signer) for signer in log.signers),
+        *((("Not whole", log.trouble),) if log.trouble else ()),
     ]
-    yield SheetTable(
-        (SheetColumn("", 0.25), SheetColumn("", 0.75)), tuple(rows), t("proof.anchor_of_the_event_log"), LOG_PROVES
-    )
+    yield SheetTable((SheetColumn("", 0.25), SheetColumn("", 0.75)), tuple(rows), "Anchor of the event log", LOG_PROVES)

@@ -19,44 +19,44 @@ from eager_lens.core.outgoing.formats.sheets import (
     SheetSet,
     SheetTable,
 )
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.plain_text import sentence_case
-from eager_lens.core.trial.tried import trial_of
+from eager_lens.core.tried_rule.tried import tried_rule_of
 from eager_lens.core.units import count, figure
 from eager_lens.core.values.motion_rule import MotionRule, arrows
 
 WALK_TEST: tuple[str, ...] = (
-    t("rule_sheet.ladder_secured_nobody_on_it_alone"),
-    t("rule_sheet.walk_each_way_that_people_take"),
-    t("rule_sheet.again_after_dark_and_with_the"),
-    t("rule_sheet.watch_the_picture_for_ten_minutes"),
-    t("rule_sheet.on_some_cameras_extra_picture_data"),
-    t("rule_sheet.find_one_of_the_clips_by"),
+    "Ladder secured, never alone; look for hidden cables and pipes before drilling.",
+    "Walk every path at normal speed and slowly; note the time and whether a clip was recorded.",
+    "Repeat after dark, and with the headlights of a car.",
+    "Watch the empty picture for ten minutes: what triggers now will trigger all night in wind.",
+    "Some cameras cannot combine a motion rule with other analytics. Leave sound off unless the law and the customer both "
+    "allow it.",
+    "Find one of the clips by its time on the recorder, and check that it starts before the person enters.",
 )
 
 
 def rule_words(rule: MotionRule) -> str:
     """A rule's settings as a sentence."""
     words = [
-        t("rule_sheet.sensitivity_of_100", sensitivity=figure(rule.sensitivity)),
-        t("rule_sheet.to_m_tall", smallest_m=figure(rule.smallest_m), largest_m=figure(rule.largest_m)),
-        t("rule_sheet.moves_for_s", shortest_s=figure(rule.shortest_s)),
+        f"sensitivity {figure(rule.sensitivity)} of 100",
+        f"{figure(rule.smallest_m)} to {figure(rule.largest_m)} m tall",
+        f"moves for {figure(rule.shortest_s)} s",
     ]
     if rule.kinds:
-        words.append(t("rule_sheet.only") + ", ".join(rule.kinds))
+        words.append("only " + ", ".join(rule.kinds))
     if rule.line is not None:
-        words.append(t("rule_sheet.crosses_the_line", direction=rule.line.direction))
+        words.append(f"crosses the line {rule.line.direction}")
     out = sum(zone.leave_out for zone in rule.zones)
     if out:
-        words.append(t("rule_sheet.hatched", exclusions=count(out, "exclusion zone")))
+        words.append(f"{count(out, 'exclusion zone')} (hatched)")
     if len(rule.zones) > out:
-        words.append(t("rule_sheet.looks_inside_the_frames_only"))
+        words.append("only inside the zones")
     return "; ".join(words)
 
 
 def _picture(camera: Camera, rule: MotionRule, name: str, caption: str) -> RulePicture:
     """A rule on the drawn place that it was tried in; on a blank one where it was tried on a clip, or not at all."""
-    trial = trial_of(camera)
+    trial = tried_rule_of(camera)
     drawn = bool(camera.tried_in) and trial.clip is None
     grey, wide, high = place_picture(trial.view) if drawn else (b"", 160, 90)
     zones = tuple((zone.corners, zone.leave_out) for zone in rule.zones)
@@ -89,26 +89,22 @@ def motion_sheet(assessment: Assessment) -> Sheet:
         rows.append(
             (
                 camera.name,
-                t("rule_sheet.of_s", events_per_h=figure(camera.events_per_h), event_s=figure(camera.event_s)),
+                f"{figure(camera.events_per_h)} of {figure(camera.event_s)} s",
                 camera.events_from or "assumed",
-                t(
-                    "rule_sheet.and",
-                    pre_recording_s=figure(camera.pre_recording_s),
-                    post_recording_s=figure(camera.post_recording_s),
-                ),
-                t("rule_sheet.and_2", before=figure(before), after=figure(after)),
+                f"{figure(camera.pre_recording_s)} and {figure(camera.post_recording_s)}",
+                f"{figure(before)} and {figure(after)}",
                 camera.kept_between_events,
                 camera.kept_when_off,
             )
         )
     columns = (
-        SheetColumn(t("rule_sheet.camera"), 0.2),
-        SheetColumn(t("rule_sheet.events_an_hour"), 0.14),
-        SheetColumn(t("rule_sheet.from"), 0.18),
-        SheetColumn(t("rule_sheet.before_and_after_s"), 0.13),
-        SheetColumn(t("rule_sheet.of_an_input_s"), 0.12),
-        SheetColumn(t("rule_sheet.between_events"), 0.12),
-        SheetColumn(t("rule_sheet.while_off"), 0.11),
+        SheetColumn("Camera", 0.2),
+        SheetColumn("Events an hour", 0.14),
+        SheetColumn("From", 0.18),
+        SheetColumn("Before and after, s", 0.13),
+        SheetColumn("Alarm input, s", 0.12),
+        SheetColumn("Between events", 0.12),
+        SheetColumn("While off", 0.11),
     )
     alike: dict[tuple[MotionRule, str], list[Camera]] = {}
     for camera in job.cameras:
@@ -120,11 +116,11 @@ def motion_sheet(assessment: Assessment) -> Sheet:
         names = ", ".join(camera.name for camera in cameras)
         blocks.append(_picture(cameras[0], rule, f"{saved}: {names}" if saved else names, rule_words(rule)))
     intro = (
-        t("rule_sheet.rules_were_tried_on_drawn_scenes")
+        "The rules were tried on drawn scenes or clips and need a walk test; cameras without a picture keep their default rule."
         if rows or alike
-        else t("rule_sheet.no_camera_records_on_motion")
+        else "No camera records on motion."
     )
-    return Sheet(t("rule_sheet.motion"), intro, tuple(blocks))
+    return Sheet("Motion", intro, tuple(blocks))
 
 
 def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
@@ -133,47 +129,38 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
     facts = assessment.facts
     rows = [
         (
-            t("rule_sheet.before_and_after"),
-            t(
-                "rule_sheet.s_and_s",
-                pre_recording_s=figure(camera.pre_recording_s),
-                post_recording_s=figure(camera.post_recording_s),
-            ),
+            "Before and after",
+            f"{figure(camera.pre_recording_s)} s and {figure(camera.post_recording_s)} s",
         ),
         (
-            t("rule_sheet.place_and_mount"),
-            t("rule_sheet.m_high", value=camera.place or "—", mount_height_m=figure(camera.mount_height_m)),
+            "Place and mount",
+            f"{camera.place or '—'}, {figure(camera.mount_height_m)} m high",
         ),
-        (t("rule_sheet.address"), camera.address or "—"),
+        ("Address", camera.address or "—"),
     ]
     for place in camera.registered:
         recorder = facts.recorders.get(place.recorder)
         if recorder is not None:
-            rows.append((t("rule_sheet.recorder_channel"), f"{recorder.name}, {place.channel}"))
+            rows.append(("Recorder, channel", f"{recorder.name}, {place.channel}"))
             if not assessment.camera(camera.id).motion_h_per_day:
-                rows.append((t("rule_sheet.its_schedule"), t("rule_sheet.has_no_motion_hours_the_rule")))
+                rows.append(("Its schedule", "has no motion hours; the rule records nothing"))
                 continue
             links = chain_of(facts, camera, recorder)
-            rows += [
-                (sentence_case(link.name), ("" if link.holds else t("rule_sheet.broken")) + link.words)
-                for link in links
-            ]
+            rows += [(sentence_case(link.name), ("" if link.holds else "BROKEN:  ") + link.words) for link in links]
     blank = (("", "", ""),) * 5
     blocks: tuple[Block, ...] = (
-        _picture(camera, rule, name_of(assessment.job, rule) or t("rule_sheet.the_rule"), rule_words(rule)),
+        _picture(camera, rule, name_of(assessment.job, rule) or "Motion rule", rule_words(rule)),
         SheetTable((SheetColumn("", 0.3), SheetColumn("", 0.7)), tuple(rows)),
         Bullets(WALK_TEST),
         SheetTable(
             (
-                SheetColumn(t("rule_sheet.walked_where"), 0.5),
-                SheetColumn(t("rule_sheet.time_on_the_recorder"), 0.25),
-                SheetColumn(t("rule_sheet.caught"), 0.25),
+                SheetColumn("Path", 0.5),
+                SheetColumn("Time on the recorder", 0.25),
+                SheetColumn("Caught", 0.25),
             ),
             blank,
             to_write_in=True,
         ),
     )
-    intro = t("rule_sheet.local_codes_the_makers_instructions_and", name=assessment.job.name)
-    return SheetSet(
-        t("rule_sheet.motion_rule", name=camera.name), assessment.job.site, date, (Sheet(camera.name, intro, blocks),)
-    )
+    intro = f"{assessment.job.name}. Local codes, the makers' instructions and licensed practice come first."
+    return SheetSet(f"Motion rule, {camera.name}", assessment.job.site, date, (Sheet(camera.name, intro, blocks),))

@@ -14,18 +14,17 @@ from eager_lens.core.assess.figures.rates import cap_of
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.assess.rules.sizing import has_no_distance, misses_its_purpose
 from eager_lens.core.job.model import Camera
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import THRESHOLD_TOLERANCE
 
 PURPOSE_WORDS = {
-    "inspect": t("purpose.inspect"),
-    "identify": t("purpose.identify"),
-    "recognise": t("purpose.recognise"),
-    "observe": t("purpose.observe"),
-    "detect": t("purpose.detect"),
-    "monitor": t("purpose.monitor"),
-    "": t("purpose.as_agreed"),
+    "inspect": "to inspect every detail of a face",
+    "identify": "to identify a person",
+    "recognise": "to recognise a known person",
+    "observe": "to observe what people do",
+    "detect": "to detect that a person is there",
+    "monitor": "to see how many people are there",
+    "": "as agreed",
 }
 """What a purpose of IEC 62676-4 means to a customer."""
 
@@ -79,11 +78,11 @@ def _why_nowhere(facts: Facts, camera: Camera) -> str:
         return ""
     places = [place.recorder for place in camera.registered if place.recorder in facts.recorder_figures]
     if not places:
-        return t("kept.no_recorder")
+        return "no recorder"
     if not any(facts.recorder_figures[one].usable_tb > 0 for one in places):
-        return t("kept.no_drives")
+        return "recorder without storage"
     if not facts.camera_figures[camera.id].gb_per_day > 0:
-        return t("kept.no_schedule")
+        return "no schedule that records"
     return ""
 
 
@@ -93,15 +92,17 @@ def kept_words(said: KeptPictures) -> str:
     nowhere = ""
     if said.nowhere:
         why = Counter(said.nowhere.values())
-        nowhere = t("kept.but_nowhere", cameras=count(len(said.nowhere), "camera"), why="; ".join(why)) + " "
+        nowhere = f"Not recorded: {count(len(said.nowhere), 'camera')} ({'; '.join(why)})." + " "
     if not said.recorded:
-        return nowhere + t("kept.nothing_is_recorded", asked=asked)
+        return nowhere + f"Nothing is recorded as planned; at least {asked} days are required."
     if said.promised_days is None:
-        words = t("kept.asked_only", asked=asked)
+        words = (
+            f"At least {asked} days are required; recordings are kept on memory cards, whose days are not calculated."
+        )
     elif keeps(said.promised_days, said.asked_days):
-        words = t("kept.at_least", asked=asked)
+        words = f"At least {asked} days, with the drives and settings listed."
     else:
-        words = t("kept.fewer", promised=days_figure(said.promised_days), asked=asked)
+        words = f"{days_figure(said.promised_days)} days with the drives and settings listed; at least {asked} are required."
     return nowhere + words
 
 
@@ -111,11 +112,15 @@ def erased_words(said: KeptPictures) -> str:
         return ""
     longest = figure(math.ceil(said.longest_days - 1e-9), 9)
     if said.most_days is None:
-        return t("kept.longest", longest=longest)
+        return f"Up to {longest} days in quiet times; the oldest recordings are overwritten when the drives are full."
     most = figure(said.most_days)
     if said.longest_days <= said.most_days * (1 + THRESHOLD_TOLERANCE):
-        return t("kept.erased", most=most) if said.erases else t("kept.written_over", most=most)
-    return t("kept.longer_than_allowed", longest=longest, most=most)
+        return (
+            f"At most {most} days: the recorders erase older recordings."
+            if said.erases
+            else (f"At most {most} days, because the drives hold no more.")
+        )
+    return f"Up to {longest} days in quiet times, but only {most} are allowed: set the recorders to erase."
 
 
 def caps_words(said: KeptPictures) -> str:
@@ -124,15 +129,19 @@ def caps_words(said: KeptPictures) -> str:
     if not caps:
         return ""
     free = sum(cap_of(camera) is None for camera in said.recorded)
-    most = figure(caps[-1]) if len(caps) == 1 else t("offer.to", value=figure(caps[0]), value_2=figure(caps[-1]))
-    return t("kept.caps_but", most=most, cameras=count(free, "camera")) if free else t("kept.caps", most=most)
+    most = figure(caps[-1]) if len(caps) == 1 else f"{figure(caps[0])} to {figure(caps[-1])}"
+    return (
+        f"Cameras are set to at most {most} Mb/s, {count(free, 'camera')} have no maximum; the days depend on that."
+        if free
+        else (f"Each camera is set to at most {most} Mb/s; the days depend on that.")
+    )
 
 
 def sign_words(said: KeptPictures) -> str:
     """The days that a sign states: the longest that a picture may be there."""
     if said.longest_days is None:
-        return t("kept.sign_to_fill_in")
-    return t("kept.sign", days=figure(math.ceil(said.longest_days - 1e-9), 9))
+        return "…… days"
+    return f"up to {figure(math.ceil(said.longest_days - 1e-09), 9)} days"
 
 
 def purposes_words(assessment: Assessment, cameras: Iterable[Camera]) -> str:
@@ -146,6 +155,6 @@ def purposes_words(assessment: Assessment, cameras: Iterable[Camera]) -> str:
     for (purpose, is_missed), many in sorted(
         counted.items(), key=lambda one: (list(PURPOSE_WORDS).index(one[0][0]), one[0][1])
     ):
-        words = t("purpose.many", many=many, value=PURPOSE_WORDS[purpose])
-        parts.append(words + (t("purpose.not_shown") if is_missed else ""))
+        words = f"{many} {PURPOSE_WORDS[purpose]}"
+        parts.append(words + (" (not shown for this picture and distance)" if is_missed else ""))
     return "; ".join(parts)

@@ -17,7 +17,6 @@ from eager_lens.core.incoming.money import Money
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Job
 from eager_lens.core.outgoing.formats.sheets import Bullets, Sheet, SheetColumn, SheetTable
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.pauses import with_pauses
 from eager_lens.core.planning.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attached
 from eager_lens.core.present.parts import Part, parts_list
@@ -85,7 +84,7 @@ def prices_of(job: Job) -> dict[str, Money]:
     own = job.charges.currency
     prices: dict[str, Money] = {}
     for offer in sorted(job.drive_offers, key=lambda one: (one.currency not in ("", own), one.price)):
-        prices.setdefault(t("sums.drive_tb", tb=figure(offer.tb)), Money(offer.price, offer.currency or own))
+        prices.setdefault(f"drive, {figure(offer.tb)} tb", Money(offer.price, offer.currency or own))
     return {**prices, **{one.what.casefold(): Money(one.price, one.currency or own) for one in job.prices}}
 
 
@@ -105,11 +104,11 @@ def sums_of(assessment: Assessment, hours: tuple[float, float] | None = None) ->
     lines = [_part_line(part, prices) for part in parts_list(assessment.facts) if part.unit != "runs"]
     if charges.rate_per_h is not None:
         mounting_h, bench_h = hours or hours_of(assessment)
-        for what, spent_h in ((t("sums.mounting_and_connecting"), mounting_h), (t("sums.commissioning"), bench_h)):
+        for what, spent_h in (("Mounting and connecting", mounting_h), ("Commissioning", bench_h)):
             if spent_h:
                 total = spent_h * charges.rate_per_h
                 hours_words = f"{figure(spent_h, 3)} h"
-                lines.append(SumLine(t("sums.work"), what, hours_words, charges.rate_per_h, total, charges.currency))
+                lines.append(SumLine("Work", what, hours_words, charges.rate_per_h, total, charges.currency))
     net = {charges.currency: 0.0}
     for line in lines:
         if line.total is not None:
@@ -160,31 +159,31 @@ def _sums_sheet(sums: Sums) -> Sheet:
         for line in sums.lines
     ]
     for currency, net in sums.net.items():
-        rows.append(("", t("sums.sum"), "", "", amount(net, currency)))
+        rows.append(("", "Sum", "", "", amount(net, currency)))
         if sums.tax_words:
             rows.append(("", sums.tax_words, "", "", amount(sums.tax(currency), currency)))
-            rows.append(("", t("sums.sum_with_tax"), "", "", amount(sums.gross(currency), currency)))
+            rows.append(("", "Sum with tax", "", "", amount(sums.gross(currency), currency)))
     columns = (
-        SheetColumn(t("sums.group"), 0.18),
-        SheetColumn(t("sums.what"), 0.4),
-        SheetColumn(t("sums.quantity"), 0.14, "right"),
-        SheetColumn(t("sums.each", unit=unit), 0.14, "right"),
-        SheetColumn(t("sums.total", unit=unit), 0.14, "right"),
+        SheetColumn("Group", 0.18),
+        SheetColumn("What", 0.4),
+        SheetColumn("Quantity", 0.14, "right"),
+        SheetColumn(f"Each{unit}", 0.14, "right"),
+        SheetColumn(f"Total{unit}", 0.14, "right"),
     )
-    lacking = t(
-        "sums.no_price_is_known_of_which", lines=count(len(sums.unpriced), "line"), value=", ".join(sums.unpriced[:8])
+    lacking = (
+        f"The sum does not include {count(len(sums.unpriced), 'line')} without a price: {', '.join(sums.unpriced[:8])}"
     )
     if len(sums.unpriced) > 8:
-        lacking += t("sums.and_more", value=len(sums.unpriced) - 8)
+        lacking += f", and {len(sums.unpriced) - 8} more"
     notes = (
         *((f"{lacking}.",) if sums.unpriced else ()),
-        *((t("sums.several_currencies"),) if several else ()),
-        t("sums.hours_are_those_of_the_mounting"),
+        *(("Prices are in several currencies, with a separate sum for each.",) if several else ()),
+        "Hours come from the mounting lists and the commissioning plan; the site may need more.",
     )
-    intro = t("sums.prices_and_rates_are_the_firm") + (
-        t("sums.the_sum_lacks", lines=count(len(sums.unpriced), "line")) if sums.unpriced else ""
+    intro = "Prices and rates are those of the firm." + (
+        f" The sum does not include {count(len(sums.unpriced), 'line')}." if sums.unpriced else ""
     )
-    return Sheet(t("sums.sums"), intro, (SheetTable(columns, tuple(rows)), Bullets(notes)))
+    return Sheet("Sums", intro, (SheetTable(columns, tuple(rows)), Bullets(notes)))
 
 
 class _Option(NamedTuple):
@@ -199,13 +198,13 @@ def _options(assessment: Assessment) -> Iterator[_Option]:
     job = assessment.job
     for attachment in ATTACHMENTS:
         try:
-            yield _Option(t("sums.cameras_connected_by"), ATTACHMENT_WORDS[attachment], attached(job, attachment))
+            yield _Option("Cameras connected by", ATTACHMENT_WORDS[attachment], attached(job, attachment))
         except RefusedInput:
             continue
     for level, words in LEVEL_WORDS.items():
         drives = {recorder.id: {"raid_level": level} for recorder in job.recorders}
         changed = set_fields(list(drives), "Set the level", raid_level=level).apply(job) if drives else job
-        yield _Option(t("sums.drives_as"), words, changed)
+        yield _Option("Drives as", words, changed)
     for days in RETENTIONS_DAYS:
         other, possible = job, bool(job.recorders)
         for recorder in job.recorders:
@@ -216,7 +215,7 @@ def _options(assessment: Assessment) -> Iterator[_Option]:
                 possible = possible and enough is not None
                 other = enough.edit.apply(other) if enough is not None else other
         if possible:
-            yield _Option(t("sums.drives_enough_for"), t("sums.days", days=days_figure(days)), other)
+            yield _Option("Drives enough for", f"{days_figure(days)} days", other)
 
 
 def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
@@ -227,26 +226,24 @@ def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
         other = assess(option.job, assessment)
         troubles = [got.trouble for got in other.facts.recorder_figures.values() if got.trouble]
         faults = sum(finding.severity is Severity.FAULT for finding in other.findings)
-        present = t("sums.as_planned") if option.job == assessment.job else ""
+        present = " (as planned)" if option.job == assessment.job else ""
         whole = other.whole
         promised = (
-            t("sums.not_possible")
-            if troubles or whole.keeps == "no recorder"
-            else days_words(whole.promised_days, whole.keeps)
+            "not possible" if troubles or whole.keeps == "no recorder" else days_words(whole.promised_days, whole.keeps)
         )
         sums = sums_of(other, hours)
         # A sum that lacks a part which the present one has would look cheaper than it is.
         lacking = [what for what in sums.unpriced if what not in known]
-        total = "—" if troubles else t("sums.no_price", value=lacking[0]) if lacking else sums.gross_words
+        total = "—" if troubles else f"{lacking[0]}: no price" if lacking else sums.gross_words
         rows.append((option.sort, f"{option.what}{present}", promised, figure(faults, 9), total))
     currencies = sums_of(assessment, hours).net
     unit = f", {next(iter(currencies))}" if len(currencies) == 1 and next(iter(currencies)) else ""
     columns = (
-        SheetColumn(t("sums.what_is_compared"), 0.22),
-        SheetColumn(t("sums.option"), 0.34),
-        SheetColumn(t("sums.days_promised"), 0.12, "right"),
-        SheetColumn(t("sums.faults_then"), 0.1, "right"),
-        SheetColumn(t("sums.sum_with_tax_2", unit=unit), 0.22, "right"),
+        SheetColumn("What is compared", 0.22),
+        SheetColumn("Option", 0.34),
+        SheetColumn("Days promised", 0.12, "right"),
+        SheetColumn("Faults then", 0.1, "right"),
+        SheetColumn(f"Sum with tax{unit}", 0.22, "right"),
     )
-    intro = t("sums.each_line_is_this_job_with")
-    return Sheet(t("sums.options_side_by_side"), intro, (SheetTable(columns, tuple(rows)),))
+    intro = "Each line is this job with one change, calculated and priced again."
+    return Sheet("Options side by side", intro, (SheetTable(columns, tuple(rows)),))

@@ -20,7 +20,6 @@ from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Job, by_id
 from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.outgoing.formats.sheets import Bullets, Sheet, SheetColumn, SheetTable
-from eager_lens.core.outgoing.formats.texts import t
 from eager_lens.core.outgoing.handover.changed_since import Since, changed_since, recorded_since
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.acceptance import acceptance_test
@@ -34,7 +33,7 @@ from eager_lens.core.units import count, figure
 YEARLY = ("drives", "clock", "clip", "motion", "power-cut", "restart", "remote", "credentials")
 """Tests that are due again when a service is."""
 DRIVE_YEARS = 5.0
-"""After so many years of writing round the clock drives are replaced before they fail (practice; makers differ)."""
+"""Years of continuous recording after which drives are replaced (practice; makers differ)."""
 WORN_SHARE = 0.8
 
 
@@ -157,17 +156,12 @@ def _wear(assessment: Assessment, began: date | None, today: date) -> Iterator[s
     years = (today - began).days / 365.25
     for recorder in assessment.job.recorders:
         if recorder.drives and years >= WORN_SHARE * DRIVE_YEARS:
-            yield t("visit.drives_of_years_of_writing_round", name=recorder.name, years=figure(years, 2))
+            yield f"Drives of {recorder.name}: in use for {figure(years, 2)} years; replace them one at a time."
     for camera in assessment.job.cameras:
         if camera.card_gb and camera.card_written_tb:
             life = card_years(camera.card_written_tb, assessment.camera(camera.id).gb_per_day)
             if life is not None and years >= WORN_SHARE * life:
-                yield t(
-                    "visit.card_of_of_about_years_replace",
-                    name=camera.name,
-                    years=figure(years, 2),
-                    life=figure(life, 2),
-                )
+                yield f"Memory card of {camera.name}: used for {figure(years, 2)} of about {figure(life, 2)} years; replace it."
 
 
 def handed_over_on(job: Job) -> date | None:
@@ -203,7 +197,7 @@ def _due(job: Job, today: date) -> Iterator[tuple[str, str, str]]:
         if test is None or made is None or test_id not in YEARLY or not job.service_months:
             continue
         if months_later(made, job.service_months) <= today:
-            yield names.get(device, t("visit.whole_site")), test.label, made.isoformat()
+            yield names.get(device, "whole site"), test.label, made.isoformat()
 
 
 # ---- the sheet -----------------------------------------------------------------------------------------------------
@@ -219,39 +213,41 @@ def visit_sheet(found: VisitFound, earlier: str, now: Assessment) -> Sheet:
         parts = ", ".join(f"{part} {many}" for part, many in rest.items())
         rows = [*rows[: MOST_ROWS - 1], (count(len(rows) - MOST_ROWS + 1, "more change"), parts, "", "")]
     columns = (
-        SheetColumn(t("visit.what_changed"), 0.36),
-        SheetColumn(t("visit.where"), 0.34),
-        SheetColumn(t("visit.since"), 0.1),
-        SheetColumn(t("visit.what_it_costs"), 0.2),
+        SheetColumn("What changed", 0.36),
+        SheetColumn("Where", 0.34),
+        SheetColumn("Since", 0.1),
+        SheetColumn("What it costs", 0.2),
     )
     blocks: list[SheetTable | Bullets] = []
     if found.days:
         wide = (
-            SheetColumn(t("visit.recorder"), 0.5),
-            SheetColumn(t("visit.days_promised_then"), 0.25, "right"),
-            SheetColumn(t("visit.now"), 0.25, "right"),
+            SheetColumn("Recorder", 0.5),
+            SheetColumn("Days promised then", 0.25, "right"),
+            SheetColumn("Now", 0.25, "right"),
         )
-        blocks.append(SheetTable(wide, found.days, t("visit.days_kept")))
+        blocks.append(SheetTable(wide, found.days, "Days kept"))
     if rows:
-        blocks.append(SheetTable(columns, tuple(rows), t("visit.what_is_not_as_it_was")))
-    blocks.append(Bullets(tuple(_lines(found)), t("visit.what_to_do")))
-    same = "" if rows else t("visit.the_plan_is_as_it_was")
-    return Sheet(t("visit.return_visit"), t("visit.compared_with", earlier=earlier, same=same), tuple(blocks))
+        blocks.append(SheetTable(columns, tuple(rows), "What has changed on site"))
+    blocks.append(Bullets(tuple(_lines(found)), "What to do"))
+    same = (
+        "" if rows else " The plan has not changed: devices, links, schedules, rules, addresses and sums are the same."
+    )
+    return Sheet("Return visit", f"Compared with {earlier}.{same}", tuple(blocks))
 
 
 LIST_WORDS = {"network": "network", "power_units": "power", "links": "wiring", "subnets": "addresses"}
 """Parts of a job by other words than its file has."""
 
 RECORD_WORDS = {
-    "checks": t("record.checks"),
-    "walks": t("record.walks"),
-    "fill_readings": t("record.fill_readings"),
-    "snags": t("record.snags"),
-    "accepted": t("record.accepted"),
-    "mounting": t("record.mounting"),
-    "commissioning": t("record.commissioning"),
-    "rehearsal": t("record.rehearsal"),
-    "handed_over": t("record.handed_over"),
+    "checks": "acceptance test",
+    "walks": "walk",
+    "fill_readings": "drive reading",
+    "snags": "snag",
+    "accepted": "intended finding",
+    "mounting": "mounting step",
+    "commissioning": "commissioning step",
+    "rehearsal": "rehearsal",
+    "handed_over": "handover",
 }
 
 
@@ -260,54 +256,42 @@ def _part_of(one: Since) -> str:
 
 
 def _change_row(one: Since) -> tuple[str, str, str, str]:
-    what = t("visit.to", field=one.what, before=one.before, now=one.now) if one.what else sentence_case(one.now)
-    where = f"{_part_of(one)}: {names_listed(list(one.parts), 3)}" if one.ids != ("",) else t("visit.whole_site")
+    what = f"{one.what}: {one.before} to {one.now}" if one.what else sentence_case(one.now)
+    where = f"{_part_of(one)}: {names_listed(list(one.parts), 3)}" if one.ids != ("",) else "whole site"
     return what, where, one.since.isoformat() if one.since else "", _cost(one)
 
 
 def _cost(one: Since) -> str:
     """What a change alone costs, in words; a cell is never empty, for that could mean either."""
     if not one.worked_out:
-        return t("visit.not_worked_out_alone")
+        return "not calculated separately"
     parts = []
     if one.days is not None:
-        parts.append(t("visit.retention_to_days", value=figure(one.days[0], 2), value_2=figure(one.days[1], 2)))
-    return "; ".join([*parts, *one.findings]) or t("visit.no_days")
+        parts.append(f"retention {figure(one.days[0], 2)} to {figure(one.days[1], 2)} days")
+    return "; ".join([*parts, *one.findings]) or "no days"
 
 
 def _lines(found: VisitFound) -> Iterable[str]:
     if found.added:
-        yield t("visit.new_in_the_job_prove_them", added=names_listed(list(found.added), 6))
+        yield f"New in the job: {names_listed(list(found.added), 6)}. Test them."
     if found.removed:
-        yield t("visit.no_longer_in_the_job", removed=names_listed(list(found.removed), 6))
+        yield f"No longer in the job: {names_listed(list(found.removed), 6)}."
     for name, (new, gone) in found.recorded.items():
         words = count(new, RECORD_WORDS[name])
-        yield t("visit.recorded", recorded=words) + (t("visit.no_longer_there", gone=gone) if gone else "")
+        yield f"Recorded since: {words}." + (f" {gone} that were recorded are no longer there." if gone else "")
     for name, off, drift in found.clocks[:8]:
-        rate = (
-            t("visit.drifting_s_a_day", drift=figure(abs(drift), 2)) if drift is not None and abs(drift) > 0.01 else ""
-        )
-        yield t(
-            "visit.clock_of_s_set_its_time",
-            name=name,
-            off=figure(abs(off)),
-            value="ahead" if off > 0 else "behind",
-            rate=rate,
-        )
+        rate = f", drifting {figure(abs(drift), 2)} s a day" if drift is not None and abs(drift) > 0.01 else ""
+        yield f"Clock of {name}: {figure(abs(off))} s {'ahead' if off > 0 else 'behind'}{rate}. Set its time server."
     for name, planned, seen in found.firmware[:8]:
-        yield t("visit.firmware_of_is_on_it_is", name=name, seen=seen, planned=planned)
+        yield f"Firmware of {name}: {seen} installed, {planned} noted."
     if found.strangers:
         strangers = names_listed(list(found.strangers), 4)
-        yield t(
-            "visit.that_the_job_does_not_know",
-            devices=count(len(found.strangers), "device answers", "devices answer"),
-            strangers=strangers,
-        )
+        yield f"{count(len(found.strangers), 'device answers', 'devices answer')} not in the job: {strangers}."
     yield from found.wear[:8]
     by_test: dict[str, list[str]] = {}
     for device, test, _ in found.due:
         by_test.setdefault(test, []).append(device)
     for test, devices in by_test.items():
-        yield t("visit.is_due_again", test=test, devices=names_listed(devices, 4))
+        yield f"{test} is due again: {names_listed(devices, 4)}."
     if found.next_service is not None:
-        yield t("visit.next_service", isoformat=found.next_service.isoformat())
+        yield f"Next service: {found.next_service.isoformat()}."

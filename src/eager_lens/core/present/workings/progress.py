@@ -18,7 +18,7 @@ def channels(recorder_id: str, assessment: Assessment) -> Working:
     without = len(facts.having(has_no_recorder))
     lines.append(WorkingLine("cameras without a recorder", str(without), "plan"))
     value = f"{len(facts.job.cameras) - without} of {len(facts.job.cameras)} cameras"
-    return Working("Registered", value, "cameras that have a recorder and a channel", tuple(lines), "the plan")
+    return Working("Registered", value, "cameras with a recorder and a channel", tuple(lines), "the plan")
 
 
 def addresses(_: str, assessment: Assessment) -> Working:
@@ -26,19 +26,19 @@ def addresses(_: str, assessment: Assessment) -> Working:
     facts = assessment.facts
     without, managed = len(facts.without_address), sum(device.wants_address for device in facts.devices)
     lines = [
-        WorkingLine("devices that want one", str(managed), "plan"),
+        WorkingLine("devices that need one", str(managed), "plan"),
         WorkingLine("with an address", str(managed - without), "plan"),
         *(
-            WorkingLine(finding.title, finding.severity.word, "worked out")
+            WorkingLine(finding.title, finding.severity.word, "calculated")
             for finding in assessment.of_stage("addresses")[:12]
         ),
     ]
     return Working(
         "Addresses",
-        f"{managed - without} of {managed} given",
-        "each address against its subnet, the DHCP pool, and every other device",
+        f"{managed - without} of {managed} planned",
+        "each address is compared with its subnet, the DHCP pool and all other devices",
         tuple(lines),
-        "network, broadcast and gateway are no device's; what the server leases is not planned",
+        "network, broadcast and gateway addresses and the DHCP pool are not planned for devices",
     )
 
 

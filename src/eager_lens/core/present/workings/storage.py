@@ -55,39 +55,38 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     )
     lines = (
         *lines,
-        WorkingLine("usable", f"{figure(got.usable_tb)} TB", "worked out"),
-        WorkingLine("as systems show it", f"{figure(got.usable_tb * TIB_PER_TB)} TiB", "worked out"),
+        WorkingLine("usable", f"{figure(got.usable_tb)} TB", "calculated"),
+        WorkingLine("as systems show it", f"{figure(got.usable_tb * TIB_PER_TB)} TiB", "calculated"),
         WorkingLine(
-            "drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.raid_level]})", "worked out"
+            "drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.raid_level]})", "calculated"
         ),
         WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
     )
     if recorder.erase_after_days is not None:
         lines = (*lines, WorkingLine("erases after", f"{figure(recorder.erase_after_days)} days", "plan"))
+    # None means that nothing is recorded; the lines above still show what the drives give.
     if got.mean_days is None or got.promised_days is None:
         return Working(title, "nothing is recorded", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
     lines = (*lines, *_three_days_lines(got), *promise_lines(assessment))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}; {PROMISE_SOURCE}"
     formula = f"{DRIVE_ARRAY.formula}; expected = usable / stored; {PROMISE_FORMULA}"
-    return Working(title, f"{figure(got.promised_days)} days, 19 times in 20", formula, lines, source)
+    return Working(title, f"{figure(got.promised_days)} days, with 95 % probability", formula, lines, source)
 
 
 def _three_days_lines(got: RecorderFigures) -> tuple[WorkingLine, ...]:
     """What stands beside the promise."""
     certain = "none: a camera has no maximum" if got.certain_days is None else f"{figure(got.certain_days)} days"
     return (
-        WorkingLine(
-            "certain: every camera at its maximum, as much going on as is assumed at most", certain, "worked out"
-        ),
-        WorkingLine("expected: mean rates, mean motion", f"{figure(got.mean_days or 0.0)} days", "worked out"),
+        WorkingLine("certain: every camera at its maximum, with the most activity assumed", certain, "calculated"),
+        WorkingLine("expected: mean rates, mean motion", f"{figure(got.mean_days or 0.0)} days", "calculated"),
     )
 
 
 PROMISE_FORMULA = (
-    "promised = the longest window of days that the space holds on every evening of the year, 19 times in 20, over what is not "
-    "known of the rates, of starts on motion and of how much goes on each day"
+    "promised = the longest window of days that fits on every evening of the year with 95 % probability, given the uncertainty "
+    "of bit rates, motion events and daily activity"
 )
-PROMISE_SOURCE = "extremes of window sums, checked against years drawn event by event"
+PROMISE_SOURCE = "extremes of window sums, checked against simulated years"
 
 
 def promise_lines(assessment: Assessment) -> tuple[WorkingLine, ...]:
@@ -98,6 +97,7 @@ def promise_lines(assessment: Assessment) -> tuple[WorkingLine, ...]:
     dark = f"{figure(100 * assumed.dark_share)} % over the year"
     if latitude is not None:
         swing = dark_swing(latitude)
+        # The swing comes as differences to the yearly mean; south of the equator its ends are in the other order.
         least, most = (100 * (assumed.dark_share + end) for end in (min(swing), max(swing)))
         dark += f", {figure(least)} to {figure(most)} % by date at {figure(latitude)}° latitude"
     return (
@@ -106,7 +106,9 @@ def promise_lines(assessment: Assessment) -> tuple[WorkingLine, ...]:
         WorkingLine("busy season", season if activity.busy_days else "none", "assumed"),
         WorkingLine("dark", dark, "assumed"),
         WorkingLine(
-            "of a rate's spread, common to all", f"{figure(100 * stream_assumptions().shared_share)} %", "assumed"
+            "share of a rate's spread common to all cameras",
+            f"{figure(100 * stream_assumptions().shared_share)} %",
+            "assumed",
         ),
     )
 
@@ -124,28 +126,29 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
         return Working(
             title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
         )
+    # Days scale with usable space, so a share of the space is a share of the days.
     after = None if got.promised_days is None else got.promised_days * life.days_share_after
     days_after = "nothing is written" if after is None else f"{days_figure(after)} days of the promise"
-    rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
+    rebuild = "no redundancy, so no rebuild" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
     lines = (
         WorkingLine("drives", f"{recorder.drives - recorder.hot_spares} of {figure(recorder.drive_tb)} TB", "plan"),
         WorkingLine("array", LEVEL_WORDS[recorder.raid_level], "plan"),
         WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day", rates_origin(assessment)),
-        WorkingLine("written on each drive", f"{figure(life.written_tb_per_year)} TB a year", "worked out"),
+        WorkingLine("written to each drive", f"{figure(life.written_tb_per_year)} TB a year", "calculated"),
         WorkingLine("rated for", f"{figure(recorder.drive_rated_tb_per_year)} TB a year", "assumed"),
         WorkingLine("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
-        WorkingLine("rebuild takes", rebuild, "worked out"),
+        WorkingLine("rebuild takes", rebuild, "calculated"),
         WorkingLine("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
-        WorkingLine("chance that a second drive fails meanwhile", _per_cent(life.second_failure_share), "worked out"),
-        WorkingLine("chance of an unreadable sector", _per_cent(life.unreadable_share), "worked out"),
-        WorkingLine("kept after one drive failed", days_after, "worked out"),
+        WorkingLine("chance that a second drive fails meanwhile", _per_cent(life.second_failure_share), "calculated"),
+        WorkingLine("chance of an unreadable sector", _per_cent(life.unreadable_share), "calculated"),
+        WorkingLine("kept after one drive failed", days_after, "calculated"),
     )
     formula = (
-        "written on each = GB a day × 365 × what redundancy writes besides / drives; rebuild = size / speed; "
-        "second drive = 1 - (1 - failures a year × hours / 8760)^others; unreadable = 1 - exp(-bits read / 10^15)"
+        "written to each = GB a day × 365 × redundancy factor / drives; rebuild = size / speed; second drive = 1 - (1 - "
+        "failures a year × hours / 8760)^others; unreadable = 1 - exp(-bits read / 10^15)"
     )
     return Working(
-        title, f"{figure(life.written_tb_per_year)} TB a year on each", formula, lines, "failures at a constant rate"
+        title, f"{figure(life.written_tb_per_year)} TB a year each", formula, lines, "failures at a constant rate"
     )
 
 
@@ -169,15 +172,15 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
     return Working(
         f"Incoming, {recorder.name}",
         f"{figure(got.incoming_mbps)} Mb/s",
-        "incoming = sum of the main streams of all cameras registered here, each by day or by night, whichever is more, and of "
-        "the substreams if it fetches or keeps them",
+        "incoming = sum of the main streams of all its cameras, each by day or by night, whichever is more, plus substreams if "
+        "it fetches them",
         (
             *lines,
             *small,
-            WorkingLine("if scenes are busy, 1 case of 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
+            WorkingLine("in busy scenes, 1 case in 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
             WorkingLine("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
         ),
-        "means over the busier half of the day; a camera on two recorders sends, and counts, twice",
+        "means over the busier half of the day; a camera on two recorders sends and counts twice",
     )
 
 
@@ -212,12 +215,12 @@ def _read_rate(camera: Camera, got: CameraFigures, read_mbps: float) -> Working:
         WorkingLine(
             "by day and by night", f"{figure(got.day_mbps)} and {figure(got.night_mbps)} Mb/s", got.rate_origin
         ),
-        WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", got.rate_origin),
+        WorkingLine("in 8 cases of 10", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", got.rate_origin),
         WorkingLine("estimated otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
     ]
-    formula = "the rate that was read replaces the estimate"
+    formula = "the measured rate replaces the estimate"
     if elsewhere is not None or camera.measured_when in ("day", "night"):
-        formula += "; the model's ratio carries it to the other half of the day and to other settings"
+        formula += "; the model's ratio converts it to the other half of the day and to other settings"
     return Working(_rate_title(camera), f"{figure(got.rate_mbps)} Mb/s", formula, tuple(lines), got.rate_origin)
 
 
@@ -225,9 +228,9 @@ def _set_rate(camera: Camera, got: CameraFigures) -> Working:
     value = f"{figure(got.rate_mbps)} Mb/s"
     lines = (
         WorkingLine("set in the camera: CBR", value, "plan"),
-        WorkingLine("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
+        WorkingLine("needed for this picture", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
     )
-    formula = "CBR sends what is set; a demanding picture costs quality, a quiet one gains it"
+    formula = "CBR sends the rate that is set; quality falls in busy scenes and rises in quiet ones"
     return Working(_rate_title(camera), value, formula, lines, "the camera's rate control")
 
 
@@ -239,7 +242,7 @@ def _detail_lines(camera: Camera) -> tuple[WorkingLine, ...]:
     """What was measured of the scene, where it was."""
     if not camera.seen:
         return ()
-    value = f"{figure(2**camera.seen.detail_log - 1)} levels a pixel, {figure(100 * camera.seen.flat_share)} % smooth"
+    value = f"{figure(2**camera.seen.detail_log - 1)} levels per pixel, {figure(100 * camera.seen.flat_share)} % smooth"
     return (WorkingLine(f"detail, from {camera.seen.source}", value, "measured"),)
 
 
@@ -259,27 +262,27 @@ def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Wor
         ),
         WorkingLine("scene", scene.label, "assumed"),
         WorkingLine(
-            "time in which something goes on",
+            "share of time with activity",
             f"{figure(100 * busy)} %; usual here {figure(100 * scene.busy_share)} %",
             "plan",
         ),
         *_detail_lines(camera),
-        WorkingLine("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
-        WorkingLine("camera encoders need, over those measured", f"{figure(own.encoder_factor)} ×", "assumed"),
-        WorkingLine("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
-        WorkingLine("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
+        WorkingLine("noise that the camera does not filter", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
+        WorkingLine("camera encoders, compared with those measured", f"{figure(own.encoder_factor)} ×", "assumed"),
+        WorkingLine("by day", f"{figure(parts.day_mbps)} Mb/s", "calculated"),
+        WorkingLine("by night", f"{figure(parts.night_mbps)} Mb/s", "calculated"),
         WorkingLine("dark hours", f"{figure(100 * own.dark_share)} %", "assumed"),
         WorkingLine(f"saved by {codec.label}: {codec.why}", _saved_words(camera, own), "assumed"),
-        WorkingLine("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
-        WorkingLine("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
+        WorkingLine("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "calculated"),
+        WorkingLine("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "calculated"),
         WorkingLine("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
         WorkingLine(f"rate control: {camera.rate_control}", _cap_words(camera), "plan"),
         *_at_cap_lines(camera, got),
-        WorkingLine("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
-        WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
+        WorkingLine("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "calculated"),
+        WorkingLine("in 8 cases of 10", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
     formula = (
-        "rate = mean of day and night x (1 - saved) x what camera encoders need, over all that may be assumed; "
+        "rate = mean of day and night × (1 - saved) × camera encoder factor, over the range of all assumptions; "
         f"{STREAM_RATE.formula}"
     )
     return Working(_rate_title(camera), f"{figure(got.rate_mbps)} Mb/s", formula, lines, f"{fit.source} {table.source}")
@@ -298,7 +301,7 @@ def _cap_words(camera: Camera) -> str:
     cap_mbps = cap_of(camera)
     held = "no cap" if cap_mbps is None else f"at most {figure(cap_mbps)} Mb/s"
     if camera.rate_control == "smart codec":
-        return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed), {held}"
+        return f"{figure(QUIET_STRETCH)} times fewer key frames while nothing moves (assumed), {held}"
     return held
 
 
@@ -308,7 +311,7 @@ def _at_cap_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]
         return ()
     whose: Origin = "assumed" if camera.cap_assumed else "plan"
     return (
-        WorkingLine("asked for without it", f"{figure(got.asked_mbps)} Mb/s", "worked out"),
+        WorkingLine("needed without it", f"{figure(got.asked_mbps)} Mb/s", "calculated"),
         WorkingLine(f"at {figure(got.cap_mbps or 0.0)} Mb/s", cap_cost(got.at_cap), whose),
     )
 
@@ -322,7 +325,7 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
     schedule = assessment.facts.schedules.get(camera.schedule)
     given: dict[str, tuple[Any, Origin]] = {
         "rate_mbps": (got.rate_mbps, got.rate_origin),
-        "recorded_h_per_day": (min(24.0, got.stored_h_per_day), "worked out"),
+        "recorded_h_per_day": (min(24.0, got.stored_h_per_day), "calculated"),
         "days": (1, "plan"),
     }
     lines = (
@@ -334,7 +337,7 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
         *calculated(DISK_SPACE, given)[1],
     )
     formula = (
-        "recorded hours = continuous + motion × share + alarm input × share, thin recording by its part of the rate; "
+        "recorded hours = continuous + motion × share + alarm input × share, key frames only by their part of the rate; "
         f"{DISK_SPACE.formula}; {EVENT_CLIPS.formula}"
     )
     return Working(f"Stored, {camera.name}", f"{figure(got.gb_per_day)} GB a day", formula, lines, STORED_SOURCE)
@@ -358,9 +361,9 @@ def _clip_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]:
     return (
         *_false_lines(camera, starts),
         *lines,
-        *(() if starts.times == 1 else (WorkingLine("share at the middle of the range", middle, "worked out"),)),
-        WorkingLine("recorded share of motion hours", f"{figure(100 * got.motion_share)} %", "worked out"),
-        WorkingLine("clips a day", figure(clips["clips_per_day"]), "worked out"),
+        *(() if starts.times == 1 else (WorkingLine("share at the middle of the range", middle, "calculated"),)),
+        WorkingLine("recorded share of motion hours", f"{figure(100 * got.motion_share)} %", "calculated"),
+        WorkingLine("clips a day", figure(clips["clips_per_day"]), "calculated"),
     )
 
 
@@ -372,7 +375,7 @@ def _false_lines(camera: Camera, starts: MotionEvents) -> tuple[WorkingLine, ...
     return (
         WorkingLine("events an hour", figure(camera.events_per_h), "assumed"),
         WorkingLine(f"false alarms an hour, {rule}", figure(starts.false_per_h), "assumed"),
-        WorkingLine("known in 8 of 10 cases within", f"{figure(starts.times)} times either way", "assumed"),
+        WorkingLine("uncertainty, 8 cases in 10", f"×/÷ {figure(starts.times)}", "assumed"),
     )
 
 
@@ -381,7 +384,7 @@ def _either_lines(got: CameraFigures) -> tuple[WorkingLine, ...]:
         return ()
     return (
         WorkingLine("hours on motion or input", _hours(got.either_h_per_day), "plan"),
-        WorkingLine("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out"),
+        WorkingLine("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "calculated"),
     )
 
 
@@ -392,7 +395,7 @@ def _thin_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]:
         WorkingLine(
             f"kept {words}",
             f"{thin}, {figure(100 * thin_share(camera, thin, got.rate_mbps, got.key_share))} % of the full rate",
-            "worked out",
+            "calculated",
         )
         for words, thin in kept
         if thin != "nothing"

@@ -14,7 +14,7 @@ def view(camera_id: str, assessment: Assessment) -> Working:
     title = f"View, {camera.name}"
     seen = placing_of(camera)
     if seen is None:
-        line = WorkingLine("target", "how far off it is, is not given yet", "plan")
+        line = WorkingLine("target", "the distance is not entered yet", "plan")
         return Working(title, "none", LENS_VIEW.formula, (line,), LENS_VIEW.source)
     _, lines = calculated(
         LENS_VIEW,
@@ -22,23 +22,21 @@ def view(camera_id: str, assessment: Assessment) -> Working:
             "sensor_width_mm": (camera.sensor_width_mm, "plan"),
             "focal_mm": (camera.focal_mm, "plan"),
             "width_px": (camera.width_px, "plan"),
-            "distance_m": (seen.sight_m, "worked out"),
+            "distance_m": (seen.sight_m, "calculated"),
         },
     )
-    blind = "it sees no ground" if seen.blind_m is None else f"{figure(seen.blind_m)} m"
+    blind = "no ground in the picture" if seen.blind_m is None else f"{figure(seen.blind_m)} m"
     more = [
-        WorkingLine("lens over the ground", f"{figure(camera.mount_height_m)} m", "plan"),
-        WorkingLine(
-            "target over the ground", f"{figure(camera.target_m or 0.0)} m off, a face {figure(FACE_M)} m up", "plan"
-        ),
-        WorkingLine("width of the view there", f"{figure(seen.width_m)} m", "worked out"),
-        WorkingLine("good for", seen.good_for, "worked out"),
-        WorkingLine("tilted down by", f"{figure(seen.tilt_deg)}°", "worked out"),
-        WorkingLine("ground unseen up to", blind, "worked out"),
+        WorkingLine("lens above the ground", f"{figure(camera.mount_height_m)} m", "plan"),
+        WorkingLine("target", f"{figure(camera.target_m or 0.0)} m away, a face at {figure(FACE_M)} m", "plan"),
+        WorkingLine("width of the picture there", f"{figure(seen.width_m)} m", "calculated"),
+        WorkingLine("good for", seen.good_for, "calculated"),
+        WorkingLine("tilted down by", f"{figure(seen.tilt_deg)}°", "calculated"),
+        WorkingLine("blind strip up to", blind, "calculated"),
     ]
     if camera.purpose:
         needed_mm = focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m)
         more.append(WorkingLine(f"wanted: {camera.purpose}", f"{figure(PX_PER_M[camera.purpose])} px/m", "plan"))
-        more.append(WorkingLine("focal length that it needs", f"{figure(needed_mm)} mm", "worked out"))
+        more.append(WorkingLine("focal length needed", f"{figure(needed_mm)} mm", "calculated"))
     formula = f"distance = hypot(target, lens - face); {LENS_VIEW.formula}; unseen = height / tan(tilt + half the upright angle)"
     return Working(title, f"{figure(seen.px_per_m)} px/m", formula, (*lines, *more), LENS_VIEW.source)

@@ -36,7 +36,7 @@ def volts(camera_id: str, assessment: Assessment) -> Working:
     limits = POE_CLASSES[camera.poe_class]
     passed_on_v = assessment.facts.passed_on_v(camera)
     supply: tuple[float, Origin] = (
-        (limits.supply_least_v, "assumed") if passed_on_v is None else (passed_on_v, "worked out")
+        (limits.supply_least_v, "assumed") if passed_on_v is None else (passed_on_v, "calculated")
     )
     got, lines = calculated(
         POE_RUN,
@@ -50,11 +50,11 @@ def volts(camera_id: str, assessment: Assessment) -> Working:
             "supply_v": supply,
         },
     )
-    value = "the run cannot carry it" if got["device_v"] is None else f"{figure(got['device_v'])} V"
+    value = "the run cannot carry that much" if got["device_v"] is None else f"{figure(got['device_v'])} V"
     lines = (
         *lines,
-        WorkingLine("loop", f"{figure(got['loop_ohm'])} Ω", "worked out"),
-        WorkingLine("least it needs", f"{figure(limits.device_least_v)} V", "plan"),
+        WorkingLine("loop", f"{figure(got['loop_ohm'])} Ω", "calculated"),
+        WorkingLine("least voltage needed", f"{figure(limits.device_least_v)} V", "plan"),
         WorkingLine("allocates at the switch", f"{figure(limits.allocated_w)} W", "plan"),
     )
     return Working(title, value, POE_RUN.formula, lines, POE_RUN.source)
@@ -67,18 +67,18 @@ def power(device_id: str, assessment: Assessment) -> Working:
     supply = facts.topology.supplies.get(device_id, Supply(0, 0.0, 0.0))
     budget_w = getattr(device, "budget_w", 0.0)
     lines: tuple[WorkingLine, ...] = (
-        WorkingLine("powered cameras on it", str(supply.cameras), "plan"),
+        WorkingLine("cameras supplied", str(supply.cameras), "plan"),
         WorkingLine("PoE ports", str(getattr(device, "poe_ports", 0)), "plan"),
-        WorkingLine("allocated by class", f"{figure(supply.allocated_w)} W", "worked out"),
+        WorkingLine("allocated by class", f"{figure(supply.allocated_w)} W", "calculated"),
         WorkingLine("budget", f"{figure(budget_w)} W", "plan"),
         WorkingLine("spare share wanted", f"{100 * SPARE_SHARE:g} %", "assumed"),
     )
     if budget_w:
         spare = figure(100 * (1 - supply.draw_w / budget_w))
-        lines += (WorkingLine("spare at night", f"{spare} %", "worked out"),)
+        lines += (WorkingLine("spare at night", f"{spare} %", "calculated"),)
     formula = (
-        "draw = sum of what its cameras draw at night and their cables turn into warmth (P = V x I at the class's least "
-        "voltage); allocates = sum of their classes' watts at the switch"
+        "drawn = sum of the cameras' draw at night and the losses in their cables (P = V × I at the least voltage of the "
+        "class); allocated = sum of the class limits"
     )
     return Working(f"Power, {device.name}", f"{figure(supply.draw_w)} W at night", formula, lines, "IEEE 802.3 classes")
 
@@ -95,7 +95,7 @@ def unit(unit_id: str, assessment: Assessment) -> Working:
         _, lines = calculated(
             UPS_TIME,
             {
-                "load_w": (got.load_w, "worked out"),
+                "load_w": (got.load_w, "calculated"),
                 "battery_wh": (unit.battery_wh, "plan"),
                 "inverter_share": (UPS_SHARES["inverter_share"], "assumed"),
                 "depth_share": (UPS_SHARES["depth_share"], "assumed"),
@@ -104,8 +104,8 @@ def unit(unit_id: str, assessment: Assessment) -> Working:
         rate = WorkingLine(
             "rate effect of a lead-acid battery", f"Peukert {PEUKERT:g}, rated over {RATED_H:g} h", "assumed"
         )
-        drives = WorkingLine("drives in it", f"{DRIVE_W:g} W each", "assumed")
-        formula = f"{UPS_TIME.formula}; at its rate t = H (E / (P H))^k in place of E / P"
+        drives = WorkingLine("its drives", f"{DRIVE_W:g} W each", "assumed")
+        formula = f"{UPS_TIME.formula}; with the rate effect t = H (E / (P H))^k instead of E / P"
         source = f"{UPS_TIME.source}; W. Peukert (1897); the maker's table comes first"
         return Working(unit.name, f"{figure(got.minutes)} minutes", formula, (fed, drives, *lines, rate), source)
     supply = facts.topology.supplies.get(unit_id, Supply(0, 0.0, 0.0))
@@ -113,23 +113,25 @@ def unit(unit_id: str, assessment: Assessment) -> Working:
     if unit.kind == "injector":
         lines = (fed, WorkingLine("class", str(unit.poe_class), "plan"), given)
         return Working(
-            unit.name, f"{figure(supply.draw_w)} W at night", "what its device draws", lines, "IEEE 802.3 classes"
+            unit.name, f"{figure(supply.draw_w)} W at night", "draw of its device", lines, "IEEE 802.3 classes"
         )
     volts, outdoor = supply_volts(unit), leads_outdoors(unit, facts.by_device_id)
     out, lines = calculated(
         DC_RUN,
         {
             "supply_v": (volts, "plan"),
-            "power_w": (supply.draw_w, "worked out"),
+            "power_w": (supply.draw_w, "calculated"),
             "length_m": (unit.length_m, "plan"),
-            "area_mm2": (area_at_20_c_mm2(unit, outdoor), "worked out"),
+            "area_mm2": (area_at_20_c_mm2(unit, outdoor), "calculated"),
             "lowest_share": (LOWEST_SHARE, "assumed"),
         },
     )
-    value = "the wire cannot carry it" if out["device_v"] is None else f"{figure(out['device_v'])} V at the camera"
+    value = (
+        "the wire cannot carry that much" if out["device_v"] is None else f"{figure(out['device_v'])} V at the camera"
+    )
     longest = "no limit" if out["longest_m"] is None else f"{figure(out['longest_m'])} m"
     warm = f"{figure(unit.area_mm2)} mm² at {figure(cable_temperature_c(outdoor))} °C"
-    lines = (fed, given, WorkingLine("wire", warm, "plan"), *lines, WorkingLine("longest run", longest, "worked out"))
+    lines = (fed, given, WorkingLine("wire", warm, "plan"), *lines, WorkingLine("longest run", longest, "calculated"))
     return Working(unit.name, value, DC_RUN.formula, lines, DC_RUN.source)
 
 
@@ -147,17 +149,17 @@ def radio(link_id: str, assessment: Assessment) -> Working:
     step = "none holds" if out["step"] is None else f"{out['step']}, {figure(out['phy_mbps'])} Mb/s PHY rate"
     lines = (
         *lines,
-        WorkingLine("path loss", f"{figure(out['path_loss_db'], 4)} dB", "worked out"),
-        WorkingLine("arrives", f"{figure(out['rx_dbm'])} dBm", "worked out"),
-        WorkingLine("step", step, "worked out"),
+        WorkingLine("path loss", f"{figure(out['path_loss_db'], 4)} dB", "calculated"),
+        WorkingLine("arrives", f"{figure(out['rx_dbm'])} dBm", "calculated"),
+        WorkingLine("step", step, "calculated"),
         WorkingLine(
-            "first zone half-way", f"{figure(out['fresnel_m'])} m, {figure(out['clear_m'])} m clear", "worked out"
+            "first zone half-way", f"{figure(out['fresnel_m'])} m, {figure(out['clear_m'])} m clear", "calculated"
         ),
         *(
             WorkingLine(
-                f"what stands at {figure(one.at_m)} m",
+                f"obstacle at {figure(one.at_m)} m",
                 f"{figure(one.above_m)} of {figure(one.wanted_m)} m",
-                "worked out",
+                "calculated",
             )
             for one in got.clearances
         ),
@@ -173,19 +175,20 @@ def load(link_id: str, assessment: Assessment) -> Working:
     load, capacity = facts.topology.loads[link_id], facts.topology.wiring.capacity_mbps[link_id]
     origin: Origin = "plan" if link.capacity_mbps is not None or link.medium != "radio" else "assumed"
     if link.capacity_mbps is None and radio_figures(link) is not None:
-        origin = "worked out"
+        origin = "calculated"
     lines = (
         WorkingLine(f"from {facts.name(link.a)}", f"{figure(load.forth_mbps)} Mb/s", rates_origin(assessment)),
         WorkingLine(f"from {facts.name(link.b)}", f"{figure(load.back_mbps)} Mb/s", rates_origin(assessment)),
-        WorkingLine("it carries each way", f"{figure(capacity)} Mb/s", origin),
+        WorkingLine("capacity each way", f"{figure(capacity)} Mb/s", origin),
         *_late_line(link, assessment),
     )
     return Working(
         f"Load, {facts.link_name(link)}",
         f"{figure(load.worst_mbps)} Mb/s",
-        "sum of all streams whose shortest way takes this link: cameras to recorders, recorders to viewers; the busier way counts",
+        "sum of all streams whose shortest path uses this link: cameras to recorders, recorders to viewers; the busier "
+        "direction counts",
         lines,
-        "each way by itself (full duplex)",
+        "each direction separately (full duplex)",
     )
 
 
@@ -209,15 +212,13 @@ def stops(part_id: str, assessment: Assessment) -> Working:
     for camera in facts.job.cameras:
         if camera.id in lost:
             places.setdefault(camera.place or "no place", []).append(camera.name)
-    lines = tuple(WorkingLine(place, names_listed(names, 4), "worked out") for place, names in places.items())
+    lines = tuple(WorkingLine(place, names_listed(names, 4), "calculated") for place, names in places.items())
     unrecorded = [one for one, part in facts.topology.wiring.hangs_on.items() if part == part_id and one not in lost]
     if unrecorded:
-        words = f"{count(len(unrecorded), 'camera')} on it: dark then, and not recorded as planned"
-        lines = (*lines, WorkingLine("besides", words, "worked out"))
+        words = f"{count(len(unrecorded), 'camera')} on it stop, and are not recorded as planned"
+        lines = (*lines, WorkingLine("besides", words, "calculated"))
     if not lines:
-        lines = (WorkingLine("recording", "goes on everywhere; at most remote viewing is lost", "worked out"),)
+        lines = (WorkingLine("recording", "goes on everywhere; at most remote viewing stops", "calculated"),)
     value = f"{count(len(lost), 'camera stops', 'cameras stop')} recording" if lost else "no camera stops recording"
-    formula = (
-        "a camera stops when every way to a recorder of its passes what failed, or when that recorder itself fails"
-    )
-    return Working(f"If {name} fails", value, formula, lines, "ways through the wiring as planned")
+    formula = "a camera stops when every path to its recorder leads through the failed part, or when the recorder itself fails"
+    return Working(f"If {name} fails", value, formula, lines, "paths through the wiring as planned")

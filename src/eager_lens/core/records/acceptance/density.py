@@ -48,10 +48,12 @@ def marked_density(mark_px: float, picture_width_px: float, stream_width_px: flo
         RefusedInput: when the mark is too short to count, or a size is not above 0.
     """
     if not (picture_width_px > 0 and stream_width_px > 0 and size_m > 0):
-        raise RefusedInput("size", "the size of what is marked is to be above 0 m")
+        raise RefusedInput("size", "the size of the marked object must be above 0 m")
     if not at_least(mark_px, LEAST_PX):
         raise RefusedInput(
-            "mark", f"it is {mark_px:.1f} px long; {LEAST_PX:g} or more can be counted. Zoom in, or mark more of it"
+            "mark",
+            f"the mark is {mark_px:.1f} px long; at least {LEAST_PX:g} px are needed. Zoom in, or mark more of the "
+            "object",
         )
     scale = stream_width_px / picture_width_px
     return MarkedDensity(mark_px * scale / size_m, 2**0.5 * scale / size_m)

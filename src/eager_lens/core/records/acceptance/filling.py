@@ -42,7 +42,7 @@ class FillProjection(NamedTuple):
     def words(self) -> str:
         """In words."""
         if self.seen:
-            return f"{figure(self.days, 3)} days: full, and so old is its oldest recording"
+            return f"{figure(self.days, 3)} days: full, age of its oldest recording"
         much = (
             f"{figure(self.days, 3)} days from {count(self.readings, 'reading')}, {figure(self.tb_per_day, 3)} TB a day"
         )
@@ -65,7 +65,7 @@ def projected_days(readings: Iterable[FillReading], usable_tb: float) -> FillPro
         RefusedInput: when there are too few readings, they lie too near to one another, or nothing is written.
     """
     if usable_tb <= 0:
-        raise RefusedInput("drives", "the plan's drives give no space; correct them on the Sizing page first")
+        raise RefusedInput("drives", "the planned drives give no space; correct them on the Sizing page first")
     known = sorted(readings, key=lambda one: one.at)
     full = [one for one in known if at_least(one.used_tb, FULL_SHARE * usable_tb)]
     aged = [one.oldest_days for one in full if one.oldest_days is not None]
@@ -73,19 +73,19 @@ def projected_days(readings: Iterable[FillReading], usable_tb: float) -> FillPro
         return FillProjection(aged[-1], None, None, usable_tb / aged[-1] if aged[-1] else 0.0, len(aged), True)
     filling = [one for one in known if one not in full]
     if len(filling) < 2:
-        more = "; the drives are full: note how old the oldest recording is" if full else ""
+        more = "; the drives are full, so note the age of the oldest recording" if full else ""
         raise RefusedInput(
-            "readings", f"{count(len(filling), 'reading')} of drives that still fill; two or more are needed{more}"
+            "readings", f"{count(len(filling), 'reading')} while the drives fill; two or more are needed{more}"
         )
     moments = [datetime.fromisoformat(one.at) for one in filling]
     days = [(moment - moments[0]).total_seconds() / 86_400 for moment in moments]
     if days[-1] < LEAST_SPAN_DAYS:
-        raise RefusedInput("readings", "they lie less than half a day apart; read the drives again tomorrow")
+        raise RefusedInput("readings", "they are less than half a day apart; read the drives again tomorrow")
     used_tb = [one.used_tb for one in filling]
     slope = float(np.polyfit(days, used_tb, 1)[0])
     if slope <= 0:
         raise RefusedInput(
-            "readings", "the drives are not filling; see whether anything is recorded, and what was erased"
+            "readings", "the drives are not filling; check whether anything is recorded, and what was erased"
         )
     low = high = None
     if len(filling) > 2:

@@ -43,7 +43,9 @@ def typed_checks(
         for device_id in device_ids:
             result = typed_result(test, planned(test, device_id, assessment), text)
             if result.measured is not None and len(device_ids) > 1:
-                raise RefusedInput(test.label, "a measured value is one device's; select one device and type it there")
+                raise RefusedInput(
+                    test.label, "a measured value belongs to one device; select one device and enter it there"
+                )
             fields: dict[str, Any] = {**result._asdict(), "by": by[:200], "at": at}
             checks.append(Check(device=device_id, check=test.id, **fields))
     return record_checks(checks, _words(tests, checks, whom))

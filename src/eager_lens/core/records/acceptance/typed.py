@@ -54,15 +54,15 @@ def typed_result(test: AcceptanceTest, planned: Planned, text: str) -> TypedResu
     if said == "passed" and not holds:
         raise RefusedInput(
             test.label,
-            f"{figure(measured, 4)} {test.unit} does not pass: the plan wants {planned.words}. Record it as it is; a snag can "
+            f"{figure(measured, 4)} {test.unit} does not pass: planned is {planned.words}. Record the result; the snag can "
             "then be accepted with a reason",
         )
     return TypedResult(said or ("passed" if holds else "failed"), value[:MOST_LETTERS], measured)
 
 
 def _allowed(test: AcceptanceTest) -> str:
-    begin = "begin with passed or failed, then what was seen"
-    return f"type a value in {test.unit}, or {begin}" if test.unit else begin
+    begin = "begin with passed or failed, then write what you saw"
+    return f"enter a value in {test.unit}, or {begin}" if test.unit else begin
 
 
 def _measured(test: AcceptanceTest, text: str) -> tuple[float | None, str]:
@@ -73,7 +73,7 @@ def _measured(test: AcceptanceTest, text: str) -> tuple[float | None, str]:
     if part and test.unit == "%":
         caught, walks = int(part[1]), int(part[2])
         if not 0 < walks >= caught:
-            raise RefusedInput(test.label, f"{text!r} was given; so many of so many are wanted, as in 4 of 5")
+            raise RefusedInput(test.label, f"{text!r} was given; enter a count such as 4 of 5")
         return 100 * caught / walks, text
     number = _NUMBER.match(text)
     if number is None:
@@ -87,9 +87,9 @@ def _measured(test: AcceptanceTest, text: str) -> tuple[float | None, str]:
     if unit.lower() == test.unit.lower():
         tail = more.strip()
     elif unit in _OTHER_UNITS:
-        raise RefusedInput(test.label, f"{text!r} was given; the value is wanted in {test.unit}")
+        raise RefusedInput(test.label, f"{text!r} was given; enter the value in {test.unit}")
     if not math.isfinite(measured) or abs(measured) > 1e9:
-        raise RefusedInput(test.label, f"{text!r} was given; no such value is measured")
+        raise RefusedInput(test.label, f"{text!r} was given; a measured value cannot be like that")
     return measured, tail
 
 

@@ -56,9 +56,9 @@ def wilson_interval(hits: int, tries: int) -> tuple[float, float]:
 def against(promised_share: float, seen: Caught) -> str:
     """What the walks say of the share that the rule's trial promised, in words."""
     if promised_share > seen.high_share:
-        return "fewer than promised, more than chance explains: look at the zone and the sensitivity"
+        return "fewer than predicted, and not by chance: check the zone and the sensitivity"
     if promised_share < seen.low_share:
-        return "more than promised"
+        return "more than predicted"
     if seen.high_share - seen.low_share > 0.3:
-        return "agrees with what is promised, but so few walks agree with much"
-    return "agrees with what is promised"
+        return "agrees with the prediction, but so few walks prove little"
+    return "agrees with the prediction"

@@ -157,7 +157,7 @@ def hash_of(line: bytes) -> str:
         raise RefusedInput("", "it does not end in a hash")
     made = hashlib.sha256(body).hexdigest()
     if made.encode() != borne:
-        raise RefusedInput("", "what it says is not what its hash was made of: it was changed")
+        raise RefusedInput("", "its content does not match its hash: it was changed")
     return made
 
 
@@ -174,7 +174,7 @@ def read_line(line: bytes) -> LogEntry:
         fields = from_json(line)
         fields.pop("hash")
         if fields.keys() != _KEYS:
-            raise RefusedInput("", "its keys are not those of an entry")
+            raise RefusedInput("", "it does not have the keys of an entry")
         at = datetime.fromisoformat(fields["at"])
         entry = LogEntry(
             Event(fields["kind"], fields["what"], tuple(fields["about"]), fields["values"], tuple(fields["photos"])),
@@ -189,7 +189,7 @@ def read_line(line: bytes) -> LogEntry:
     except (ValueError, TypeError, RecursionError, AttributeError) as error:
         if isinstance(error, RefusedInput):
             raise
-        raise RefusedInput("", "it is no entry of an event log") from error
+        raise RefusedInput("", "it is not an entry of an event log") from error
     _require_plain(entry)
     return entry
 
@@ -198,13 +198,13 @@ def _require_plain(entry: LogEntry) -> None:
     """That each value is of its kind, since what follows relies on it."""
     event = entry.event
     if not {str}.issuperset(map(type, (event.what, entry.zone, entry.by, entry.program, *event.about))):
-        raise RefusedInput("", "a text of it is no text")
+        raise RefusedInput("", "one of its texts is not a text")
     if event.kind not in KINDS:
-        raise RefusedInput("", "its kind is not known")
+        raise RefusedInput("", "its kind is unknown")
     if type(entry.number) is not int or entry.number < 1 or entry.at.tzinfo is None or type(event.values) is not dict:
-        raise RefusedInput("", "its number, time or values are not of their kind")
+        raise RefusedInput("", "its number, time or values have the wrong type")
     if not all(type(one) is str and _HASH.fullmatch(one) for one in (*entry.previous, *event.photos)):
-        raise RefusedInput("", "a hash in it is no hash")
+        raise RefusedInput("", "one of its hashes is not a hash")
     # Whoever shows it shows it in a zone: a moment at the end of the calendar has none.
     if not FIRST_YEAR <= entry.at.year <= LAST_YEAR or not _ZONE.fullmatch(entry.zone):
-        raise RefusedInput("", "its time is none of a working life")
+        raise RefusedInput("", "its time is outside a plausible range")

@@ -72,7 +72,7 @@ class Lineage:
                 order.append(one)
         wrong = next((at for at, one in enumerate(order, 1) if self.line[one] != at), None)
         if wrong is not None:
-            yield f"line {wrong}: the lines from here on stand in another order than they were put"
+            yield f"line {wrong}: from here on the lines are not in their original order"
 
     def of_another_job(self) -> Iterator[str]:
         """A sentence for each merge of a log that shares neither an entry nor a saved state of the job with this one."""

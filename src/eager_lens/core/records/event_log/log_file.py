@@ -1,6 +1,6 @@
 """The event log beside a job's file: entries are put behind those that are there, and nothing is ever rewritten.
 
-Several windows may write to one log: whoever appends holds the lock on the file and follows the entry that is last then. What
+Several windows may write to one log: appending takes the lock on the file and follows its last entry. What
 was cut short by a death in the middle of a line was never an entry; it is taken away, and an entry says so.
 """
 
@@ -119,13 +119,13 @@ def _put(
 ) -> LogEntry:
     size, last, lost = _end_of(handle, path)
     if how.follows and (last is None or last.hash != how.follows):
-        raise ChangedOnDisk(f"{path.name} went on meanwhile: another window or program wrote to it.")
+        raise ChangedOnDisk(f"{path.name} was changed meanwhile by another window or program.")
     if last is None:
         # Its own name, so that no two logs begin with the same entry: by what they share logs of one job know each other.
         values = {"log": secrets.token_hex(8)}
         events.insert(0, (Event("log begun", "Begin the log", values=values), events[0][1]))
     elif lost:
-        words = f"{lost} bytes of an entry that was cut short were taken away"
+        words = f"{lost} bytes of an incomplete entry were removed"
         events.insert(0, (Event("line lost", words, values={"bytes": lost}), events[0][1]))
     put = b"".join(line + b"\n" for line in lines)
     number = max([last.number if last else 0, *(read_line(line).number for line in lines)])
@@ -165,15 +165,15 @@ def _end_of(handle: int, path: Path) -> tuple[int, LogEntry | None, int]:
     lost = len(data) - end
     if end == 0:
         if size > window or (size and not data.startswith(b'{"number":')):
-            raise DamagedFile(f"{path} is no {WHAT}; it was left as it is. Move it away, and a new one is begun.")
+            raise DamagedFile(f"{path} is not an {WHAT}; it was left as it is. Move it away, and a new one is started.")
         return 0, None, size
     line = data[data.rfind(b"\n", 0, end - 1) + 1 : end - 1]
     try:
         return size - lost, read_line(line), lost
     except ValueError as error:
         raise DamagedFile(
-            f"The last entry of {path} was changed, or it is no {WHAT}: nothing was put behind it. “log verify” says where; "
-            "move it away, and a new one is begun."
+            f"The last entry of {path} was changed, or the file is not an {WHAT}, so nothing was added. “log verify” says "
+            "where. Move it away, and a new one is started."
         ) from error
 
 

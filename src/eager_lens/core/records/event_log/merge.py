@@ -22,12 +22,11 @@ def merge(path: Path, other: Path, now: datetime, by: str, program: str) -> LogE
         if log.exists() or log == other:
             found = verify(log)
             if not found.whole:
-                raise RefusedInput(log.name, f"it is not whole, so nothing was merged: {found.troubles[0]}")
+                raise RefusedInput(log.name, f"it is damaged, so nothing was merged: {found.troubles[0]}")
     if path.exists() and not (states_of(path) & states_of(other)):
         raise RefusedInput(
             other.name,
-            "it is the log of another job: the two have neither an entry nor a saved state of the job in common; nothing was "
-            "merged",
+            "it is the log of another job: the two share no entry and no saved state of the job. Nothing was merged",
         )
     known = {hash_of(line.rstrip(b"\n")) for line in lines_of(path)} if path.exists() else set()
     theirs = [stripped for line in lines_of(other) if hash_of(stripped := line.rstrip(b"\n")) not in known]

@@ -34,7 +34,7 @@ def photo_ending(data: bytes) -> str:
     for begin, ending in KINDS:
         if data.startswith(begin):
             return ending
-    raise DamagedFile("It is no photo: JPEG or PNG is wanted.")
+    raise DamagedFile("This is not a photo. Use JPEG or PNG.")
 
 
 def put_photo(job_path: Path, data: bytes) -> str:
@@ -93,5 +93,5 @@ def photos_kept(job_path: Path) -> list[Path]:
     named = [one for one in sorted(folder.iterdir()) if _NAME.fullmatch(one.name)] if folder.is_dir() else []
     link = next((one for one in named if one.is_symlink()), None)
     if link is not None:
-        raise FileTrouble(f"{link} is a link, not a photo, so it was not taken along; put the photo itself there.")
+        raise FileTrouble(f"{link} is a link, not a photo, so it was left out; put the photo itself there.")
     return [one for one in named if _is_kept(one)]

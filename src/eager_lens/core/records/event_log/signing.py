@@ -41,10 +41,10 @@ def make_key(path: Path, passphrase: str) -> str:
         RefusedInput: when the passphrase is easy to guess, or there is a file already. FileTrouble: when it cannot be written.
     """
     if path.exists():
-        raise RefusedInput(path.name, "it is there already; a key that was used is not written over")
+        raise RefusedInput(path.name, "the file exists already, and a used key is never overwritten")
     why = weakness(passphrase, least_log10=LEAST_GUESSES_LOG10)
     if why:
-        raise RefusedInput("passphrase", f"not taken: {why}")
+        raise RefusedInput("passphrase", f"refused: {why}")
     key = Ed25519PrivateKey.generate()
     locked = BestAvailableEncryption(normalised(passphrase).encode())
     try:
@@ -63,11 +63,13 @@ def open_key(path: Path, passphrase: str) -> Ed25519PrivateKey:
     """
     data = read_whole(path, LARGEST_KEY_BYTES, "key file")
     if b"ENCRYPTED" not in data:
-        raise DamagedFile(f"{path} is no key behind a passphrase; make one by “log key”.")
+        raise DamagedFile(f"{path} is not a key protected by a passphrase; make one with “log key”.")
     try:
         key = load_pem_private_key(data, normalised(passphrase).encode())
     except (ValueError, TypeError) as error:
-        raise RefusedInput("passphrase", f"it does not open {path.name}, or that is no key") from error
+        raise RefusedInput(
+            "passphrase", f"the passphrase does not open {path.name}, or the file is not a key"
+        ) from error
     if not isinstance(key, Ed25519PrivateKey):
         raise DamagedFile(f"{path} holds a key of another kind; an Ed25519 key is needed.")
     return key
@@ -129,9 +131,7 @@ def checked_signature(entry: LogEntry) -> Signature:
         said = _statement(signed.hex(), entry.by, moment_text(entry.at), public) if is_named else signed
         Ed25519PublicKey.from_public_bytes(public).verify(bytes.fromhex(values["signature"]), said)
     except (KeyError, ValueError, TypeError, InvalidSignature) as error:
-        raise RefusedInput(
-            "", "the signature does not hold: not of this entry, this name, this time and this key"
-        ) from error
+        raise RefusedInput("", "the signature is invalid for this entry, name, time and key") from error
     if is_named and entry.previous != (signed.hex(),):
-        raise RefusedInput("", "the signature stands behind another entry than the one that it signs")
+        raise RefusedInput("", "the signature follows a different entry from the one that it signs")
     return Signature(fingerprint(public), signed.hex(), is_named)

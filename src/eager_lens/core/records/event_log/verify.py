@@ -95,7 +95,7 @@ def verify(path: Path, anchors: Sequence[Anchor] = (), photos: Path | None = Non
     latest: datetime | None = None
     for number, line in enumerate(lines_of(path), 1):
         if not line.endswith(b"\n"):
-            found.trouble(f"line {number}: it was cut short; what stands before it is not touched by that")
+            found.trouble(f"line {number}: it was cut short; the lines before it are not affected")
         try:
             entry = read_line(line.rstrip(b"\n") if line.endswith(b"\n") else line)
         except RefusedInput as error:
@@ -113,16 +113,16 @@ def verify(path: Path, anchors: Sequence[Anchor] = (), photos: Path | None = Non
             _signed(entry, number, numbers, found)
         if latest is not None and entry.at < latest and last is not None and entry.previous == (last.hash,):
             found.notes.append(
-                f"line {number}: the computer's clock was put back by {(latest - entry.at).total_seconds():,.0f} s"
+                f"line {number}: the computer's clock was set back by {(latest - entry.at).total_seconds():,.0f} s"
             )
         latest, last = entry.at, entry
     if not found.entries and found.troubles:
-        raise DamagedFile(f"{path} is no {WHAT}: {found.troubles[0]}.")
+        raise DamagedFile(f"{path} is not an {WHAT}: {found.troubles[0]}.")
     if last is not None:
         unfollowed.pop(last.hash, None)
         found.anchor = Anchor(found.entries, last.hash)
     for number in sorted(unfollowed.values()):
-        found.trouble(f"line {number}: no entry follows it, so what followed it was taken out")
+        found.trouble(f"line {number}: no entry follows it, so the entries after it were removed")
     if last is not None and found.whole:
         for trouble in (*lineage.out_of_order(last.hash), *lineage.of_another_job()):
             found.trouble(trouble)
@@ -137,16 +137,14 @@ def _placed(entry: LogEntry, number: int, found: Verified, numbers: dict[str, in
     if not entry.previous and numbers:
         # A log that was merged in may have begun by itself.
         if entry.event.kind != "log begun":
-            found.trouble(f"line {number}: it follows no entry")
+            found.trouble(f"line {number}: no entry stands before it")
     elif not entry.previous and entry.event.kind != "log begun":
-        found.trouble(f"line {number}: the log does not begin with it; what stood before was taken out")
+        found.trouble(f"line {number}: it is not the start of a log, so the entries before it were removed")
     missing = [one for one in entry.previous if one not in numbers]
     if missing:
-        found.trouble(
-            f"line {number}: the entry before it, {missing[0][:12]}…, is not there; it was taken out or changed"
-        )
+        found.trouble(f"line {number}: the entry before it, {missing[0][:12]}…, is missing; it was removed or changed")
     elif entry.number != 1 + max((numbers[one] for one in entry.previous), default=0):
-        found.trouble(f"line {number}: its number is {entry.number}, which is not the next one")
+        found.trouble(f"line {number}: its number is {entry.number}, which is out of sequence")
     for one in entry.previous:
         unfollowed.pop(one, None)
 
@@ -158,11 +156,11 @@ def _signed(entry: LogEntry, number: int, numbers: dict[str, int], found: Verifi
         found.trouble(f"line {number}: {error.problem}")
         return
     if signature.signed not in numbers:
-        found.trouble(f"line {number}: what was signed is no entry before it")
+        found.trouble(f"line {number}: it signs no entry that stands before it")
     elif not signature.is_named:
         found.notes.append(
-            f"line {number}: a signature of the first form, by the key {signature.fingerprint}, covers the entries up to number "
-            f"{numbers[signature.signed]}; it does not prove who put it here, nor when"
+            f"line {number}: a signature of the first form, by the key {signature.fingerprint}, covers the entries up to "
+            f"number {numbers[signature.signed]}; it proves neither who added it here nor when"
         )
     else:
         covers = numbers[signature.signed]
@@ -176,15 +174,15 @@ def _held(anchors: Sequence[Anchor], lineage: Lineage, found: Verified) -> None:
         head = next((one for one in lineage.line if one.startswith(anchor.hash)), None)
         if head is None:
             found.trouble(
-                f"the anchor: no entry has the hash {anchor.hash[:12]}…; the log was changed or cut since it was taken"
+                f"the anchor: no entry has the hash {anchor.hash[:12]}…; the log was changed or cut since the anchor was taken"
             )
             continue
         heads.append(head)
         many, line = len(lineage.up_to([head])), lineage.line[head]
         if anchor.count and many != anchor.count:
             found.trouble(
-                f"the anchor: it was taken of {anchor.count:,} entries, and the entry with its hash ends {many:,}; it is not "
-                "the anchor of this log"
+                f"the anchor: it covers {anchor.count:,} entries, but its hash is that of entry {many:,}; it is not the anchor "
+                "of this log"
             )
         elif line != many:
             found.notes.append(f"the anchor: its entry was in line {many:,} and is in line {line:,} of this merged log")
@@ -192,8 +190,8 @@ def _held(anchors: Sequence[Anchor], lineage: Lineage, found: Verified) -> None:
     if aside:
         are = "entry is" if len(aside) == 1 else "entries are"
         found.trouble(
-            f"line {aside[0]}: {len(aside):,} {are} dated before the anchor and not covered by it, the first of them here: merged "
-            "in after it was taken. Ask for an anchor of the log that was merged, and give both"
+            f"line {aside[0]}: {len(aside):,} {are} dated before the anchor but not covered by it, the first of them here. "
+            "They were merged in later. Ask for an anchor of the merged log, and give both"
         )
 
 
@@ -210,7 +208,7 @@ def _photos(folder: Path, found: Verified) -> None:
 
 def _photo_trouble(path: Path, digest: str, folder: Path) -> str:
     if path.is_symlink() or path.suffix not in ENDINGS or path.stem != digest:
-        return f"{path.name[:80]} in {folder.name} is none of the photos that were kept"
+        return f"{path.name[:80]} in {folder.name} is not a photo of this log"
     try:
         require_file(path, LARGEST_PHOTO_BYTES, "photo")
         with path.open("rb") as file:

@@ -68,8 +68,8 @@ class Merging(NamedTuple):
             count(len(self.snags), "snag"),
         ]
         photos = count(len(self.file.photos), "photo")
-        summary = f"{self.file.by or 'Somebody'} made {', '.join(parts)} and {photos}"
-        more = [f"{self.known} are in the job already"] if self.known else []
+        summary = f"{self.file.by or 'The sheet'}: {', '.join(parts)} and {photos}"
+        more = [f"{self.known} are already in the job"] if self.known else []
         if self.strangers:
             more.append(f"{count(len(self.strangers), 'device is', 'devices are')} no longer in the job and left out")
         return "; ".join([summary, *more]) + "."
@@ -94,7 +94,7 @@ def merging(assessment: Assessment, file: FieldFile, handed_out: str) -> Merging
     if not handed_out and file.job != job.name:
         raise RefusedInput(
             "job",
-            f"the sheet was made for “{file.job}”, and this job is “{job.name}”; nothing in its log tells of this sheet",
+            f"the sheet was made for “{file.job}”, and this job is “{job.name}”; the log of this job does not mention the sheet",
         )
     if base_digest(file.base) != handed_out:
         file = file.model_copy(update={"base": NOTHING_KNOWN})
@@ -123,7 +123,8 @@ def _require_possible(file: FieldFile) -> None:
     for name, moment in moments:
         if datetime.fromisoformat(moment) > saved:
             raise RefusedInput(
-                f"{name}.at", f"{moment} was given, after the sheet was saved ({file.saved_at}); nothing was taken in"
+                f"{name}.at",
+                f"the time {moment} is later than the saving of the sheet ({file.saved_at}); nothing was read",
             )
 
 
@@ -255,7 +256,7 @@ def merged_edit(found: Merging, decided: Mapping[str, Side], photos: Mapping[str
     ticks = [*found.ticks, *(t for t in found.file.ticks if decided.get(f"tick/{t.step}") == "sheet")]
     snags = [*found.snags, *(s for s in found.file.snags if decided.get(f"snag/{s.id}") == "sheet")]
     if not (found.checks or ticks or snags):
-        raise RefusedInput("", "there is nothing new on this sheet")
+        raise RefusedInput("", "this sheet contains nothing new")
 
     def apply(job: Job) -> Job:
         counts = latest_checks(job)
@@ -272,7 +273,7 @@ def merged_edit(found: Merging, decided: Mapping[str, Side], photos: Mapping[str
             job = put_snags([_snag(one, photos) for one in snags]).apply(job)
         return job
 
-    return Edit(f"Take the field sheet of {found.file.by or 'somebody'} in", apply)
+    return Edit(f"Read in the field sheet{' of ' + found.file.by if found.file.by else ''}", apply)
 
 
 def _stays(mine: Check | None, one: FieldCheck, decided: Mapping[str, Side]) -> bool:

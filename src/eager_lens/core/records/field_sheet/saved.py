@@ -120,7 +120,7 @@ def field_file_from(text: str) -> FieldFile:
     Raises:
         RefusedInput: naming what is wrong in it.
     """
-    what = f"saved field sheet; a file that ends in {ENDING} is wanted"
+    what = f"saved field sheet; select a file that ends in {ENDING}"
     return read_document_of(text, FieldFile, FORMAT, VERSION, what)
 
 
@@ -134,7 +134,7 @@ def photo_bytes(address: str) -> bytes:
         DamagedFile: when it is none.
     """
     if not address.startswith(PHOTO_HEAD):
-        raise DamagedFile("A photo of the sheet is no JPEG.")
+        raise DamagedFile("A photo of the sheet is not a JPEG.")
     try:
         return base64.b64decode(address.removeprefix(PHOTO_HEAD), validate=True)
     except (binascii.Error, ValueError) as error:

@@ -41,14 +41,14 @@ def weakness(passphrase: str, known: Iterable[str] = (), least_log10: float = LE
 
     Args:
         passphrase: as typed. known: texts that anybody who wants the file knows, such as the job's name.
-        least_log10: so many guesses, as a power of ten, it must be worth.
+        least_log10: required number of guesses, as a power of ten.
     """
     from zxcvbn import zxcvbn  # its word lists take a moment to load
 
     if not passphrase:
         return "it is empty"
     if len(passphrase) > MOST_CHARACTERS:
-        return f"it has more than {MOST_CHARACTERS} characters; a shorter one is enough"
+        return f"it has more than {MOST_CHARACTERS} characters; use a shorter one"
     words = [word for text in known for word in re.findall(r"\w{3,}", text[:200])][:50]
     estimate = zxcvbn(
         normalised(passphrase)[:ESTIMATED_CHARACTERS], user_inputs=[*words, "eager", "lens", *_known_phrases()]
@@ -57,6 +57,6 @@ def weakness(passphrase: str, known: Iterable[str] = (), least_log10: float = LE
     if guesses >= least_log10:
         return ""
     feedback = estimate["feedback"]
-    why = str(feedback["warning"]).rstrip(".") or "it is short, or made of common words"
+    why = str(feedback["warning"]).rstrip(".") or "it is short or made of common words"
     find = f"about {10 ** max(0, round(guesses)):,} guesses find it ({why})"
-    return f"{find}; four or five words that do not belong together are good"
+    return f"{find}; four or five unrelated words are good"

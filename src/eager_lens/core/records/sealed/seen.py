@@ -47,8 +47,8 @@ def _compared(opened: OpenVault, notes: Path) -> str:
     if now >= before:
         return ""
     return (
-        f"{opened.path.name} is older than the one that was last open on this computer: {count(before - now, 'change')} to its "
-        "passwords are not in it. Was an older copy put back? Passwords that were set since must be found elsewhere."
+        f"{opened.path.name} is older than the version last opened on this computer and lacks {count(before - now, 'change')} "
+        "to its passwords. Was an older copy restored? Look for the passwords set since then elsewhere."
     )
 
 

@@ -4,7 +4,7 @@ JSON with everything that is needed to open it but the passphrase. A key of 64 b
 its first half encrypts by AES-256-GCM, its second half makes a check value by which a wrong passphrase is told apart
 from damage: damage shows in a plain checksum first. Passwords are padded to one length, so that the size tells nothing.
 
-A file that is open is held by its key, not by its passphrase. Two windows may hold one file: whoever writes reads what is
+A file that is open is held by its key, not by its passphrase. Two windows may hold one file: a write first reads what is
 there first and makes the change in that, so that neither takes away what the other made.
 """
 
@@ -136,8 +136,8 @@ class OpenVault:
             self.vault, self.digest = theirs, _digest(data)
             if any(theirs.passwords.get(one) != seen.passwords.get(one) for one in over):
                 raise ChangedOnDisk(
-                    f"{self.path.name} was changed in another window; what is sealed there is shown now, and nothing was "
-                    "replaced. Look at it, then do it again."
+                    f"{self.path.name} was changed in another window. Its present content is shown now, and nothing was "
+                    "replaced. Check it, then try again."
                 )
         new = replace(make(self.vault), revision=self.vault.revision + 1)
         written = sealed(new, self.key)
@@ -174,7 +174,7 @@ def take_along(before: Path, now: Path, job_ending: str) -> str:
         return ""
     if target.exists():
         return (
-            f"{target.name} was there already and was left as it is; the passwords of the job before stay in {source}."
+            f"{target.name} existed already and was left as it is; the passwords of the previous job stay in {source}."
         )
     try:
         write_whole(target, _read(source), PRIVATE, PRIVATE)
@@ -194,7 +194,9 @@ def create(path: Path, passphrase: str) -> OpenVault:
     try:
         with folder_lock(real_path(path).parent):
             if path.exists():
-                raise ChangedOnDisk(f"{path.name} was made in another window meanwhile; open it with its passphrase.")
+                raise ChangedOnDisk(
+                    f"{path.name} was created in another window meanwhile; open it with its passphrase."
+                )
             write_whole(path, data, PRIVATE, PRIVATE)
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Saving")) from error
@@ -266,7 +268,9 @@ def unsealed(data: bytes, key: Key, name: str) -> Vault:
     if (head.salt, head.costs) != (key.salt, key.costs) or not hmac.compare_digest(
         head.check, hmac.digest(key.check, head.bound, "sha256")
     ):
-        raise WrongPassphrase("passphrase", "this is not the passphrase of the sealed file; the file itself is whole")
+        raise WrongPassphrase(
+            "passphrase", "this is not the passphrase of the sealed file; the file itself is undamaged"
+        )
     try:
         inside = json.loads(AESGCM(key.cipher).decrypt(head.nonce, head.data, head.bound))
         passwords, revision = inside["passwords"], inside.get("revision", 0)
@@ -327,8 +331,8 @@ def _head(data: bytes, name: str) -> _Head:
 
 def _damaged(name: str) -> DamagedFile:
     return DamagedFile(
-        f"{name} is damaged or no sealed file; nothing of it was used. The version before it is {Path(name).name}{PREVIOUS}, "
-        "if one stands beside it."
+        f"{name} is damaged or not a sealed file, so nothing of it was used. Look beside it for its previous version, "
+        f"{Path(name).name}{PREVIOUS}."
     )
 
 

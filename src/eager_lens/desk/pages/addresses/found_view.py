@@ -54,7 +54,7 @@ COLUMNS = (
     TableColumn("planned", "Planned", lambda one, a: one.device.address if one.device else "–", width=106),
     TableColumn("found", "Found", lambda one, a: _seen(one, "address"), width=106),
     TableColumn("hardware", "MAC address", lambda one, a: _seen(one, "mac_address"), width=130),
-    TableColumn("words", "What it means", lambda one, a: one.words, width=520),
+    TableColumn("words", "Meaning", lambda one, a: one.words, width=520),
     TableColumn("serial", "Serial", lambda one, a: _seen(one, "serial"), width=100),
     TableColumn("firmware", "Firmware", lambda one, a: _seen(one, "firmware"), width=100, stretch=True),
 )
@@ -78,14 +78,14 @@ class FoundView(QWidget):
         self._take = button("Apply what was found", self._take_over, "main")
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = (
-            "Search with any tool on the site's network, copy its list (addresses, MAC addresses) and paste it here: "
-            "each answer is matched to a device; what does not fit is marked."
+            "Scan the site's network with any tool, copy its list (IP and MAC addresses) and paste it here. Each answer is "
+            "matched to a device, and mismatches are marked."
         )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._selected())
         head = row(
             self._words,
             button("Paste a scan list", self._paste),
-            button("Load one …", self._load),
+            button("Load scan list …", self._load),
             self._take,
             button("Close", self.closed.emit, "quiet"),
             spacing=SPACE.HALF,
@@ -99,7 +99,7 @@ class FoundView(QWidget):
         self._show()
 
     def show_assessment(self, assessment: Assessment) -> None:
-        """Compare anew with the plan as it is."""
+        """Compare again with the present plan."""
         self._compare()
 
     def read(self, table: RawTable) -> bool:
@@ -129,7 +129,13 @@ class FoundView(QWidget):
         wrong = sum(MARKS[one.outcome] in (Severity.FAULT, Severity.WARNING) for one in heard)
         silent = len(self.found) - len(heard)
         alone = sum(one.outcome == "by address alone" for one in heard)
-        fit = f"{count(wrong, 'does', 'do')} not fit" if wrong else "none contradicts the plan" if alone else "all fit"
+        fit = (
+            f"{count(wrong, 'does', 'do')} not match"
+            if wrong
+            else "none contradicts the plan"
+            if alone
+            else "all match"
+        )
         if alone:
             fit += f", {alone} by address alone"
         self._words.setText(
@@ -141,13 +147,13 @@ class FoundView(QWidget):
         """Tell what the selected line means, in full; with none selected, what of the list was passed over."""
         parts = self.table.selected_parts()
         passed = "; ".join(self._passed_over)
-        self._means.setText(parts[0].words if parts else f"Of the list: {passed}." if passed else "")
+        self._means.setText(parts[0].words if parts else f"{passed}." if passed else "")
 
     def _paste(self) -> None:
         try:
             self.read(scan_table(QGuiApplication.clipboard().text()))
         except EagerLensError:
-            self.session.notice("There is no list to paste; copy it in your search tool first", needs=True)
+            self.session.notice("The clipboard has no list; copy it in your scan tool first", needs=True)
 
     def _load(self) -> None:
         path = self.asker.open_file("Load a scan list", (SCAN_FILE,), self.session.path)

@@ -16,7 +16,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row, rule
 
-GROUPS = ("the selected", "all cameras", "all recorders", "network devices")
+GROUPS = ("selected devices", "all cameras", "all recorders", "network devices")
 
 OF_GROUP = {1: ("camera",), 2: ("recorder",), 3: ("router", "switch", "bridge", "other")}
 
@@ -31,7 +31,7 @@ class _Card(QFrame):
         self._lines: tuple[QLabel, ...] = tuple(label("", wrap=True) for _ in range(3))
         for line in self._lines:
             line.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        names = ("Relies on", "Goes wrong", "Takes")
+        names = ("Depends on", "Risk", "Takes")
         grid = QGridLayout()
         grid.setHorizontalSpacing(SPACE.HALF)
         grid.setVerticalSpacing(SPACE.TIGHT)
@@ -46,7 +46,7 @@ class _Card(QFrame):
         self.setAccessibleName(way)
 
     def show_assignment(self, one: AssignmentFor, devices: int) -> None:
-        """Show a way, for a group of so many devices."""
+        """Show one way of assignment for a group of devices."""
         self._title.setText(sentence_case(one.words))
         self._now.setText(f"{one.now} now, possible for {one.possible} of {devices}")
         for line, words in zip(self._lines, (one.rests_on, one.risk, one.work), strict=True):
@@ -73,9 +73,8 @@ class GivenView(QWidget):
             grid.addWidget(card, at // 2, at % 2)
             grid.setColumnStretch(at % 2, 1)
         why = label(
-            "The default is static, outside the DHCP pool: no server can then lease the address to another device. "
-            "A recorder remembers a "
-            "camera by its address, so the address must never change.",
+            "The default is static, outside the DHCP pool, so no server can lease the address to another device. A recorder "
+            "remembers a camera by its address, which must never change.",
             "small",
             wrap=True,
         )

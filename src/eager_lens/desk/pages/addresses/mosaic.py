@@ -143,7 +143,7 @@ class Mosaic(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             if self._data is None:
                 painter.setPen(look.color("muted"))
-                words = "Add the site's subnet above; its addresses appear here."
+                words = "Add the subnet of the site above to see its addresses here."
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
                 return
             self._scale(painter)
@@ -159,7 +159,7 @@ class Mosaic(QWidget):
         painter.setFont(look.font(SMALL, figures=True))
         painter.setPen(look.color("muted"))
         across, per_tile = self._across(), self._per_tile()
-        # Rows too low for a line of text are named one in so many.
+        # Rows too low for text get a label only every few rows.
         every = max(1, math.ceil(painter.fontMetrics().height() / self._side()))
         for row in range(0, math.ceil(self._tile_count() / across), every):
             number = self._data.subnet.network + row * across * per_tile

@@ -135,8 +135,8 @@ class AddressesPage(Page):
             self._stack.addWidget(view)
         self.body.addWidget(self._stack, 1)
         self._cautions = label(
-            "A device that is off, or that ignores a ping, looks free: before you use an address on site, "
-            "ask who answers to it (ARP).",
+            "The address of a device that is off or ignores pings looks free. Before you use an address on site, check it with "
+            "ARP.",
             "caution",
             wrap=True,
         )
@@ -151,15 +151,15 @@ class AddressesPage(Page):
                 "main",
                 tip="Correct addresses stay; wrong and missing ones are planned",
             ),
-            button("Compare a scan …", self.show_found, tip="Paste what answers on the site's network"),
+            button("Compare a scan …", self.show_found, tip="Paste a scan list of the site's network"),
             button(
                 "Assignment …",
                 self.show_given,
-                tip="Static, static from a lease, DHCP reservation or by the recorder: what each relies on",
+                tip="Static, static from a lease, DHCP reservation or by the recorder: what each depends on",
             ),
             button("Add a subnet", self._add_subnet),
-            button("Remove the subnet", self._remove_subnet, "quiet"),
-            button("Clear the selected", self._clear, "quiet", "Remove their addresses"),
+            button("Remove subnet", self._remove_subnet, "quiet"),
+            button("Clear selected", self._clear, "quiet", "Remove their addresses"),
         ):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
@@ -186,14 +186,13 @@ class AddressesPage(Page):
         marks = marks_by_subject(assessment, "addresses")
         self.subnets.show_parts(job.subnets, assessment, marks)
         rows = min(5, max(1, len(job.subnets)))
+        # As high as its rows, five at most: the devices below need the room.
         self.subnets.setFixedHeight(
             look.px(25) * rows + self.subnets.horizontalHeader().sizeHint().height() + look.px(14)
         )
         self.subnets.setVisible(bool(job.subnets))
         self.devices.show_parts(assessment.facts.devices, assessment, marks)
-        self._none.setText(
-            "" if assessment.facts.devices else "Devices appear here once cameras or recorders are in the job."
-        )
+        self._none.setText("" if assessment.facts.devices else "Add cameras or recorders to see devices here.")
         self._none.setVisible(not assessment.facts.devices)
         self.found.show_assessment(assessment)
         if self.given.isVisible():
@@ -236,6 +235,7 @@ class AddressesPage(Page):
         self._mosaic_words.setText(f"{plan.name}, {plan.cidr}")
         marks = marks_by_subject(self.session.assessment, "addresses")
         devices = self.session.assessment.facts.devices
+        # Everything the mosaic shows, compared below, so that most edits draw nothing.
         holders = [(one.address, one.id, one.name, role_of(one), marks.get(one.id)) for one in devices if one.address]
         drawn = (plan, holders, selected)
         if drawn == self._drawn:
@@ -270,7 +270,7 @@ class AddressesPage(Page):
             pairs = zip(before.devices(), self.session.job.devices(), strict=True)
             changed = sum(old.address != new.address for old, new in pairs)
             words = (
-                f"{count(changed, 'address', 'addresses')} planned" if changed else "Every address was right already"
+                f"{count(changed, 'address', 'addresses')} planned" if changed else "All addresses were correct already"
             )
             self.session.notice(words)
 
@@ -280,16 +280,14 @@ class AddressesPage(Page):
         number = len(self.session.job.subnets) + 1
         if self.session.apply(add_subnet(f"Subnet {number}", cidr, gateway=gateway)):
             self.subnets.lead_to(self.session.job.subnets[-1].id)
-            self.session.notice(
-                f"{cidr} was free in this job. Type the site's own subnet, gateway and DHCP pool over it."
-            )
+            self.session.notice(f"{cidr} is free in this job. Change it to the site's subnet, gateway and DHCP pool.")
 
     def _remove_subnet(self) -> None:
         parts = self.subnets.selected_parts() or (
             [self.session.job.subnets[0]] if len(self.session.job.subnets) == 1 else []
         )
         if not parts:
-            self.session.notice("Select the subnet first that is to be removed", needs=True)
+            self.session.notice("Select the subnet to remove first", needs=True)
             return
         self.session.apply(remove_subnet(parts[0].id))
 

@@ -52,21 +52,25 @@ class BenchPage(TabbedPage):
         self.plan.made_anew.connect(self.rehearsal.show_next_step)
         self.plan.played.connect(lambda: self.show_view(REHEARSAL))
         self._caution = label(
-            "Recorder first, then cameras; give them three to five minutes to start before you judge. The default password "
-            "never stays. Local codes and the makers' instructions come before this plan.",
+            "Start with the recorder, then the cameras, and wait three to five minutes before you judge. Never keep a default "
+            "password. Local codes and the makers' instructions come first.",
             "caution",
             wrap=True,
         )
         self.body.addWidget(self._caution)
         self.lay_out_views(
             (
-                ("Channels", "Every camera on a recorder and a channel", self.channels),
+                ("Channels", "Recorder and channel of each camera", self.channels),
                 ("Commissioning plan", "What to power first, what to enter, how long to wait", self.plan),
-                ("Rehearsal", "The job's devices, simulated: try the order of work and its faults", self.rehearsal),
-                ("Site check", "Look at every device over the network: where plan and site differ", self.site_check),
-                ("Fault finder", "From what is seen to its cause, by the questions that tell most", self.faults),
-                ("Makes", "How each make behaves when it is new", self.makes),
-                ("Passwords …", "Made by rule, kept in a sealed file beside the job", self.passwords),
+                ("Rehearsal", "The devices of the job, simulated: try the order of work, and faults", self.rehearsal),
+                (
+                    "Site check",
+                    "Check every device over the network, and see what differs from the plan",
+                    self.site_check,
+                ),
+                ("Fault finder", "From symptom to cause with the most useful questions", self.faults),
+                ("Makes", "How each make behaves out of the box", self.makes),
+                ("Passwords …", "Generated passwords in a sealed file beside the job", self.passwords),
             )
         )
 

@@ -36,15 +36,15 @@ class ChargesForm(QWidget):
         self.currency.setAccessibleName("Currency")
         self.currency.setPlaceholderText("as EUR")
         self.currency.editingFinished.connect(self._set_currency)
-        self.rate = NumberField("An hour's rate", "an hour", "not offered", width=104)
+        self.rate = NumberField("Hourly rate", "an hour", "not offered", width=104)
         self.tax = NumberField("Tax", "%", width=104)
         for field in (self.rate, self.tax):
             field.refused.connect(lambda words: session.notice(words, needs=True))
         self.rate.typed.connect(lambda value: self._set("Set the rate", rate_per_h=value))
         self.tax.typed.connect(lambda value: self._set("Set the tax", tax_share=(value or 0) / 100))
         self._words = label("", "small", wrap=True)
-        self.take = button("Take prices …", self._ask, tip="A list with the columns What and Price, as CSV or XLSX")
-        self.blank = button("List to fill in …", self._blank, "quiet", "The parts list with a column for prices")
+        self.take = button("Load prices …", self._ask, tip="A list with the columns What and Price, as CSV or XLSX")
+        self.blank = button("Price list to fill in …", self._blank, "quiet", "The parts list with a column for prices")
         self.setLayout(
             column(
                 label("Prices", "heading"),
@@ -73,7 +73,7 @@ class ChargesForm(QWidget):
         prices = prices_of(job)
         parts = [part for part in parts_list(self.session.assessment.facts) if part.unit != "runs"]
         priced = sum(price_of(part.what, prices) is not None for part in parts)
-        self._words.setText(f"{priced} of {count(len(parts), 'part')} have a price. None is ever assumed.")
+        self._words.setText(f"{priced} of {count(len(parts), 'part')} have a price. Prices are never assumed.")
 
     def _set(self, words: str, **fields: object) -> None:
         self.session.attempt(lambda: set_charges(words, **fields))
@@ -95,15 +95,15 @@ class ChargesForm(QWidget):
             return
         own = self.session.job.charges.currency
         if self.session.apply(set_prices(found.prices, found.currency)):
-            words = [f"{count(len(found.prices), 'price')} taken."]
+            words = [f"{count(len(found.prices), 'price')} loaded."]
             others = {one.currency for one in found.prices} - {"", self.session.job.charges.currency}
             if others and own:
-                words.append(f"Those in {', '.join(sorted(others))} are summed apart from the job's {own}.")
+                words.append(f"Prices in {', '.join(sorted(others))} have a separate sum from those in {own}.")
             words += [f"{problem}." for problem in found.problems[:1]]
             self.session.tell_step(" ".join(words), needs=len(words) > 1)
 
     def _blank(self) -> None:
-        path = file_to_write(self.asker, "List to fill in", CSV, self.session.beside(" prices.csv"))
+        path = file_to_write(self.asker, "Price list to fill in", CSV, self.session.beside(" prices.csv"))
         if path is None:
             return
         prices = prices_of(self.session.job)

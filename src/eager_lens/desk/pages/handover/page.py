@@ -79,13 +79,14 @@ class HandoverPage(Page):
 
     def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__(session, asker)
+        # Compared with the session's counter, so that a chosen earlier file is forgotten with its job.
         self._opened = -1
         self._previewed: Assessment | None = None
         self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
         self._wait.timeout.connect(self._draw_preview)
         self._previewed_key: tuple[object, ...] = ()
         self.mode = Choice()
-        self.mode.setAccessibleName("For whom the sheets are")
+        self.mode.setAccessibleName("Reader of the papers")
         for mode in MODES:
             self.mode.addItem(MODE_RECORDS[mode].label, mode)
         self.mode.setCurrentIndex(MODES.index("as built"))
@@ -96,7 +97,7 @@ class HandoverPage(Page):
         for choice in (self.mode, self.paper):
             choice.currentIndexChanged.connect(lambda _: self._wait.start())
         self.pack = button(
-            "Make the pack …", self._make_pack, "main", "Everything for this reader, as one ZIP or a folder"
+            "Create the pack …", self._make_pack, "main", "Everything for this reader, as one ZIP or a folder"
         )
         self.as_folder = QCheckBox("as a folder")
         self.labels = button("Labels ▾", tip="Name, place, address, MAC address and a QR code; never a password")
@@ -105,7 +106,7 @@ class HandoverPage(Page):
         self.labels.setMenu(self._label_menu)
         self.earlier: Path | None = None
         self.compare = button(
-            "Compared with …", self._ask_earlier, tip="An earlier job file: as it was handed over, or offered"
+            "Compared with …", self._ask_earlier, tip="An earlier job file, as handed over or as offered"
         )
         self.compare.hide()
         for part in (self.mode, self.compare, self.paper, self.pack, self.as_folder):
@@ -123,7 +124,7 @@ class HandoverPage(Page):
                 label("On the cover", "heading"),
                 self._form(),
                 self._charges_form(),
-                label("No password ever stands on these sheets. Hand them over sealed.", "caution", wrap=True),
+                label("These papers never contain passwords. Hand passwords over sealed.", "caution", wrap=True),
                 None,
             )
         )
@@ -188,7 +189,7 @@ class HandoverPage(Page):
         self.sheets.wanted.connect(self._draw_soon.start)
         right = column(
             self._exporting.line("Writing"),
-            self._laying.line("Laying the sheets out"),
+            self._laying.line("Laying out the papers"),
             self.sheets,
         )
         right.setStretch(2, 1)
@@ -218,6 +219,7 @@ class HandoverPage(Page):
             self._opened, self.earlier = self.session.times_opened, None
             self.compare.setText("Compared with …")
         for name, line in self._lines.items():
+            # Never overwrite a field that is being typed into.
             if not line.hasFocus():
                 line.setText(getattr(assessment.job, name))
                 line.setCursorPosition(0)
@@ -226,9 +228,10 @@ class HandoverPage(Page):
         self._wait.start()
 
     def _draw_preview(self) -> None:
-        """Lay the sheets out anew, unless they are of this assessment; their pages are drawn as they come into sight."""
+        """Lay out the papers, unless those shown belong to this assessment; pages are drawn when they come into sight."""
         assessment, beside = self.session.assessment, self._beside()
         key = (self.wanted, beside.state)
+        # Identity is enough: every edit makes a new assessment.
         if (assessment is self._previewed and key == self._previewed_key) or not self.isVisible():
             return
         sheets, reader = sheets_maker(self.wanted, assessment, beside), self.wanted.reader
@@ -249,6 +252,7 @@ class HandoverPage(Page):
         self._laying.begin(work, done)
 
     def _beside(self) -> Beside:
+        # The sheet shows the anchor of the log, so entries still waiting must be on the disk first.
         self.session.log.flush()
         return Beside(self.session.path)
 
@@ -287,7 +291,7 @@ class HandoverPage(Page):
 
     def _formats(self) -> QPushButton:
         """A button with a menu of the formats."""
-        formats = button("One format ▾", tip="These sheets alone")
+        formats = button("One format ▾", tip="Only these papers")
         menu = QMenu(formats)
         for kind in (PDF, HTML, XLSX, CSV):
             menu.addAction(kind.words, partial(self._export, kind))
@@ -329,7 +333,9 @@ class HandoverPage(Page):
         label_words = MODE_RECORDS[wanted.mode].label.lower()
         folder = self.as_folder.isChecked()
         kind = FOLDER if folder else ZIP
-        path = file_to_write(self.asker, "Make the pack", kind, self.session.beside(f" {label_words}{kind.endings[0]}"))
+        path = file_to_write(
+            self.asker, "Create the pack", kind, self.session.beside(f" {label_words}{kind.endings[0]}")
+        )
         if path is None:
             return
         # With the layout engine, which no other page needs.
@@ -394,9 +400,9 @@ class HandoverPage(Page):
         others = [other for other in files if other != path and other.exists()]
         if others:
             names = ", ".join(other.name for other in others[:6]) + (", …" if len(others) > 6 else "")
-            text = f"Beside {path.name} these would be replaced, which are there already: {names}."
-            answers = (f"Replace {count(len(others), 'file')}", "Write nothing")
-            if self.asker.ask("There already", text, answers, 1) != 0:
+            text = f"These files beside {path.name} exist already and would be replaced: {names}."
+            answers = (f"Replace {count(len(others), 'file')}", "Cancel")
+            if self.asker.ask("Files exist", text, answers, 1) != 0:
                 self.session.notice(f"{path.name} was not written")
                 return
         written: list[Path] = []

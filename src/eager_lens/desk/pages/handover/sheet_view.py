@@ -28,8 +28,8 @@ class SheetView(QScrollArea):
     def __init__(self) -> None:
         super().__init__()
         self.setWidgetResizable(True)
-        self.setAccessibleName("Preview of the sheets")
-        self.setAccessibleDescription("the sheets are being laid out")
+        self.setAccessibleName("Preview of the papers")
+        self.setAccessibleDescription("the papers are being laid out")
         self.setObjectName("sheets")
         self._stack = _Stack(self)
         self.setWidget(self._stack)
@@ -67,7 +67,7 @@ class SheetView(QScrollArea):
         return round(width * self.devicePixelRatioF())
 
     def resizeEvent(self, event: object) -> None:
-        """Pages are drawn anew for another width."""
+        """Pages are drawn again at another width."""
         super().resizeEvent(event)  # type: ignore[arg-type]
         self._stack.lay_out()
         self._ask()

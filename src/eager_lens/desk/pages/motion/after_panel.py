@@ -15,7 +15,7 @@ from eager_lens.desk.widgets.basics import button, column, emptied, label, row
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
 
-HEADS = ("After", "Clips a visit", "In one clip", "Recorded")
+HEADS = ("After", "Clips per visit", "In one clip", "Recorded")
 
 
 class AfterPanel(QWidget):
@@ -34,12 +34,12 @@ class AfterPanel(QWidget):
         self._grid.setVerticalSpacing(SPACE.TIGHT)
         self.set_after = button("", lambda: self.after.emit(self._post_s), "main")
         self.take_events = button(
-            "Use these events", lambda: self.events.emit(*self._events), tip="As the camera's measured events"
+            "Use these events", lambda: self.events.emit(*self._events), tip="As measured events of the camera"
         )
         self.measured = label("", "small", wrap=True)
         self.setLayout(
             column(
-                label("Post-recording, from the gaps", "heading"),
+                label("Post-recording from the gaps", "heading"),
                 self.words,
                 self._grid,
                 row(self.set_after, None),
@@ -56,11 +56,9 @@ class AfterPanel(QWidget):
         for part in (self.set_after, self.take_events, self.measured):
             part.setVisible(known)
         if outcome is None or camera is None or not known:
-            self.words.setText(
-                "Try the rule first: gaps are those between the moments at which a visit was seen to move."
-            )
+            self.words.setText("Try the rule first; it finds the gaps between movements of a visit.")
             return
-        from eager_lens.core.trial.after import after_times, events_of, sensible_after_s
+        from eager_lens.core.tried_rule.after import after_times, events_of, sensible_after_s
 
         per_h, event_s = events_of(outcome)
         times = after_times(outcome, camera.pre_recording_s, per_h, event_s)
@@ -76,16 +74,16 @@ class AfterPanel(QWidget):
             )
             for column_at, words in enumerate(cells):
                 self._grid.addWidget(label(words, "figure" if one is best else ""), line, column_at)
-        source = "of all pictures" if outcome.is_whole else "by the closed formula"
+        source = "of all frames" if outcome.is_whole else "by formula"
         self.words.setText(
-            f"With {figure(camera.pre_recording_s)} s of pre-recording; recorded share {source}. {figure(best.post_s)} s leave "
-            f"{fixed(100 * best.in_one_clip, 0)} % of the visits in one clip."
+            f"With {figure(camera.pre_recording_s)} s of pre-recording; recorded share {source}. With {figure(best.post_s)} s "
+            f"of post-recording {fixed(100 * best.in_one_clip, 0)} % of the visits are in one clip."
         )
         self._post_s, self._events = best.post_s, (round(per_h, 1), round(event_s, 1))
         self.set_after.setText(f"Post-recording {figure(best.post_s)} s")
         self.set_after.setEnabled(best.post_s != camera.post_recording_s)
         self.measured.setText(
-            f"Counted here: {figure(per_h)} events an hour of {figure(event_s, 2)} s, true and false ones. When applied, sizing "
-            "uses them as measured."
+            f"Counted here: {figure(per_h)} events an hour of {figure(event_s, 2)} s, true detections and false alarms. If you "
+            "apply them, sizing uses them as measured."
         )
         self.take_events.setEnabled(event_s > 0)

@@ -44,7 +44,7 @@ class ChainStrip(QWidget):
         """Show a chain."""
         self._links = tuple(links)
         said = "; ".join(f"{one.name}: {one.words}{'' if one.holds else ', broken'}" for one in links)
-        self.setAccessibleName(f"Chain from motion to clip: {said}")
+        self.setAccessibleName(f"Chain from motion to recording: {said}")
         set_tip(self, "\n".join(f"{one.name}: {one.words}" for one in links))
         self.updateGeometry()
         self.update()

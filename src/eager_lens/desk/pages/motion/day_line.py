@@ -50,7 +50,7 @@ class DayLine(QWidget):
         self._rows, self._watched, self._end_s = tuple(rows), tuple(watched), end_s
         said = ", ".join(f"{one.name} {len(one.stretches)}" for one in rows)
         self.setAccessibleName("The day hour by hour")
-        self.setAccessibleDescription(said or "nothing was tried yet")
+        self.setAccessibleDescription(said or "not tried yet")
         self.updateGeometry()
         self.update()
 

@@ -34,10 +34,10 @@ class MarksPanel(QWidget):
         self._clip: TriedClip | None = None
         self._begins_s: float | None = None
         self.kind = Choice()
-        self.kind.setAccessibleName("Who comes")
-        self.kind.addItems([*KINDS, "not to be caught"])
-        self.comes = button("Comes here", self._comes, tip="At the moment that is shown")
-        self.goes = button("Is gone here", self._goes, tip="At the moment that is shown")
+        self.kind.setAccessibleName("What comes")
+        self.kind.addItems([*KINDS, "not to be detected"])
+        self.comes = button("Appears here", self._comes, tip="At the time shown")
+        self.goes = button("Leaves here", self._goes, tip="At the time shown")
         self.horizon = NumberField("Horizon, from the top", "%", width=58)
         self.horizon.typed.connect(self._horizon_typed)
         self.horizon.refused.connect(self.refused)
@@ -62,16 +62,18 @@ class MarksPanel(QWidget):
         emptied(self._list)
         if clip is None:
             self._begins_s = None
-            self.words.setText("Marks belong to a recorded clip. The drawn scene knows who comes.")
+            self.words.setText("Marks are for recorded clips; a drawn scene needs none.")
             return
         self.horizon.show_value(round(100 * clip.horizon, 6))
         if self._begins_s is None:
-            self.words.setText("Go to where somebody comes and mark it; then to where they are gone.")
+            self.words.setText(
+                "Go to the moment when a person or vehicle appears and mark it, then to the moment when it has left."
+            )
         else:
-            self.words.setText(f"Comes at {moment_words(self._begins_s)}; now go to where they are gone.")
+            self.words.setText(f"Appears at {moment_words(self._begins_s)}; now go to the moment when it has left.")
         for at, mark in enumerate(clip.marks):
             span = f"{moment_words(mark.begins_s)} to {moment_words(mark.ends_s)}"
-            who = mark.kind if mark.counts else "not to be caught"
+            who = mark.kind if mark.counts else "not to be detected"
             go = button(f"{span}  {who}", partial(self.picked.emit, mark.begins_s), "quiet")
             gone = button("Remove", partial(self._remove, at), "quiet", f"The mark {span}")
             self._list.addLayout(row(go, None, gone))
@@ -83,7 +85,7 @@ class MarksPanel(QWidget):
 
     def _goes(self) -> None:
         if self._clip is None or self._begins_s is None:
-            self.refused.emit("Mark first where somebody comes")
+            self.refused.emit("Mark first the moment of appearing")
             return
         counts = self.kind.currentIndex() < len(KINDS)
         kind = KINDS[self.kind.currentIndex()] if counts else "animal"
@@ -96,7 +98,7 @@ class MarksPanel(QWidget):
             return
         self._begins_s = None
         marks = sorted((*self._clip.marks, mark), key=lambda one: one.begins_s)
-        self.clip_changed.emit(changed(self._clip, marks=tuple(marks)), "Mark who is there")
+        self.clip_changed.emit(changed(self._clip, marks=tuple(marks)), "Mark a visit")
 
     def _remove(self, at: int) -> None:
         if self._clip is not None:

@@ -22,7 +22,11 @@ class MotionPage(TabbedPage):
         self.times, self.trying = TimesView(session), TryView(session, asker)
         self.lay_out_views(
             (
-                ("Pre- and post-recording", "How long is recorded, and whether camera and recorder agree", self.times),
+                (
+                    "Pre- and post-recording",
+                    "How long is recorded, and whether camera and recorder settings match",
+                    self.times,
+                ),
                 ("Try the rule", "In a drawn scene with wind, night and visitors", self.trying),
             )
         )

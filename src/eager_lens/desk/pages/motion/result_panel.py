@@ -15,7 +15,7 @@ from eager_lens.desk.widgets.basics import button, column, label, row
 
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
-    from eager_lens.core.motion.tuning.proof import Gain
+    from eager_lens.core.motion.tuning.other_days import Gain
     from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint
 
 SETTINGS = (
@@ -38,8 +38,8 @@ class ResultPanel(QWidget):
         self._heading = label("Missed visits, %, against false alarms", "heading")
         self.chart = TradeoffChart()
         self.chart.empty_words = (
-            "“Suggest a better rule” tries sensitivities, sizes and exclusion zones in several weathers, draws them here, and "
-            "proves the best on days that it was not selected on."
+            "“Suggest a better rule” tries sensitivities, sizes and exclusion zones in several weathers, plots them here, and "
+            "checks the best on other days."
         )
         self.chart.picked.connect(self._picked)
         self.changes = label("", "", wrap=True)
@@ -104,7 +104,7 @@ def _now_at(rule: MotionRule, proposal: Proposal) -> list[TuningPoint]:
 def _changes(rule: MotionRule, proposal: Proposal) -> str:
     """What the proposal changes, and what its zones cost."""
     if proposal.rule == rule:
-        return "The rule is as it was proposed."
+        return "The rule is as proposed."
     changes = [
         f"{inside(words)} {figure(getattr(proposal.rule, name))}{unit}"
         for name, words, unit in SETTINGS
@@ -115,8 +115,8 @@ def _changes(rule: MotionRule, proposal: Proposal) -> str:
     words = "Proposed: " + ", ".join(changes) + "."
     if proposal.zones:
         share = f"{figure(100 * proposal.left_out_share, 2)} %"
-        takes = "the zone takes" if len(proposal.zones) == 1 else "the zones take"
-        words += f" Nobody is seen where the picture is excluded: {takes} {share} of it."
+        takes = "the zone covers" if len(proposal.zones) == 1 else "the zones cover"
+        words += f" Nothing is detected in excluded parts: {takes} {share} of the picture."
     return words
 
 
@@ -124,11 +124,11 @@ def _proof(proposal: Proposal) -> str:
     """The proof, or why there is none."""
     before, after = proposal.before, proposal.after
     if before is None or after is None:
-        return "Stopped before its proof: on other days it may do worse. Try it before you rely on it."
+        return "Stopped before the check on other days. Try the rule before you rely on it."
     if proposal.rule == proposal.now.rule:
         return (
-            f"Nothing better was found. On days not seen before the rule gives {figure(before.false_per_h, 2)} false alarms an "
-            f"hour and misses {fixed(100 * before.missed_share, 1)} % of {count(before.visits, 'visit')}."
+            f"No better rule was found. On other days this rule gives {figure(before.false_per_h, 2)} false alarms an hour and "
+            f"misses {fixed(100 * before.missed_share, 1)} % of {count(before.visits, 'visit')}."
         )
     watched = f"{figure(after.watched_s / 60)} min"
     less = figure(after.false_per_h, 2) if after.false_per_h else f"none in {watched}"
@@ -138,8 +138,8 @@ def _proof(proposal: Proposal) -> str:
         if after.come[group]
     )
     if proposal.is_better:
-        return f"On days not seen before, in other weather: {words}."
-    return f"Nothing better was found: on days not seen before the best tried gave {words}."
+        return f"On other days, in other weather: {words}."
+    return f"No better rule was found: on other days the best one gave {words}."
 
 
 def _groups(gain: Gain) -> tuple[tuple[str, str], ...]:

@@ -31,7 +31,7 @@ FIELDS = (
 
 SIZES = ("smallest_m", "largest_m")
 
-OWN = "Its own settings"
+OWN = "Camera settings"
 
 
 class RuleBar(QWidget):
@@ -58,7 +58,7 @@ class RuleBar(QWidget):
                 field.installEventFilter(self)
             parts.append(pair(words, field))
         self.kinds = button(
-            "All objects", self._ask_kinds, "quiet", "Object classes that count, where the camera tells them apart"
+            "All objects", self._ask_kinds, "quiet", "Object classes that trigger, if the camera can tell them apart"
         )
         self._menu = QMenu(self)
         self._ticks = {}
@@ -75,7 +75,7 @@ class RuleBar(QWidget):
         self.names.setAccessibleName("Saved rules")
         self.names.setMinimumContentsLength(12)
         self.names.activated.connect(self._selected)
-        self.save = button("Save as…", self._ask_name, "quiet", "Under a name, for other cameras")
+        self.save = button("Save as…", self._ask_name, "quiet", "Save the rule under a name, for other cameras")
         self.name = QLineEdit()
         self.name.setPlaceholderText("Name, then Return")
         self.name.setAccessibleName("Name of the rule")

@@ -10,7 +10,7 @@ from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.job.saved_rules import give_rule, remove_rule, save_rule
 from eager_lens.core.motion.places import presets
-from eager_lens.core.trial.tried import CLIP, Trial, trial_of
+from eager_lens.core.tried_rule.tried import CLIP, TriedRule, tried_rule_of
 from eager_lens.core.units import count, figure
 from eager_lens.core.values.marks import TriedClip
 from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
@@ -39,9 +39,9 @@ class RuleEditor:
         camera = self.camera()
         return camera.motion_rule if camera is not None and camera.motion_rule is not None else MotionRule()
 
-    def trial(self) -> Trial:
+    def trial(self) -> TriedRule:
         """What the camera in focus is tried in."""
-        return trial_of(self.camera())
+        return tried_rule_of(self.camera())
 
     def ids(self) -> list[str]:
         """The cameras that are changed."""

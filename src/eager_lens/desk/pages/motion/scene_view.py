@@ -77,8 +77,8 @@ class SceneView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(
-            "Scene with zones; N makes a zone, Space selects the next, C its next corner, arrows move, plus adds a corner, "
-            "Delete takes away"
+            "Scene with zones. N adds a zone, Space selects the next, C its next corner, arrows move, plus adds a corner, "
+            "Delete removes"
         )
         look.changed.connect(self.update)
 

@@ -54,8 +54,8 @@ def _clips(camera: Camera) -> Any:
 def _rule_words(camera: Camera, assessment: Assessment) -> str:
     """The name of its rule, if it has one of its own."""
     if camera.motion_rule is None:
-        return "the maker's"
-    return name_of(assessment.job, camera.motion_rule) or "its own"
+        return "default"
+    return name_of(assessment.job, camera.motion_rule) or "own rule"
 
 
 COLUMNS: tuple[TableColumn, ...] = (
@@ -104,7 +104,7 @@ def _origin(camera: Camera) -> str:
         return f"Measured: {camera.events_from}."
     starts = motion_events_of(camera)
     return (
-        f"Estimated within a factor of {figure(starts.times)}, with {figure(starts.false_per_h)} false alarms an hour besides: "
+        f"Estimated (×/÷ {figure(starts.times)}), plus {figure(starts.false_per_h)} false alarms: "
         f"{RULE_CLASS_WORDS[rule_class_of(camera)]}."
     )
 
@@ -132,10 +132,9 @@ class TimesView(QWidget):
             self.chain,
             self._chain_advice,
             label(
-                "2 to 10 s of pre-recording is usual. Short post-recording cuts a visit into fragments; long "
-                "post-recording is continuous "
-                "recording by another name. On some cameras extra picture data and a rule do not go together. Leave sound "
-                "off unless the law and the customer both allow it.",
+                "2 to 10 s of pre-recording are usual. Short post-recording cuts a visit into fragments; very long "
+                "post-recording is in effect continuous recording. Some cameras cannot combine a motion rule with other "
+                "analytics. Leave sound off unless the law and the customer both allow it.",
                 "muted",
                 wrap=True,
             ),
@@ -147,7 +146,9 @@ class TimesView(QWidget):
         top.setStretch(1, 2)
         self.cameras = RecordTable(session, COLUMNS)
         words = label(
-            "Events are estimated until counted on site. Several rows are edited at once.", "small", wrap=True
+            "Events are estimated until they are counted on site. Select several rows to edit them at once.",
+            "small",
+            wrap=True,
         )
         self.cameras.setMinimumHeight(look.px(140))
         inner = QWidget()
@@ -167,30 +168,26 @@ class TimesView(QWidget):
         """The chain of the camera in focus, to the recorder that it tells of motion."""
         recorder = None if camera is None else recorder_told(assessment.facts, camera)
         if camera is None or recorder is None:
-            self._chain_words.setText("Camera and recorder must agree")
+            self._chain_words.setText("Camera and recorder settings must match")
             self.chain.show_links(())
             no_recorder = camera is not None
             self._chain_advice.setText(
-                f"{camera.name if camera else ''} is on no recorder yet (Bench)."
+                f"{camera.name if camera else ''} has no recorder yet (Bench page)."
                 if no_recorder
-                else "The camera detects and sends, the recorder accepts, its schedule allows it."
+                else "The camera detects and sends, the recorder accepts, and the schedule allows recording."
             )
             return
         chain = chain_of(assessment.facts, camera, recorder)
         broken = broken_link(chain)
         self._chain_words.setText(
-            f"{camera.name}: broken at “{broken.name}”"
-            if broken
-            else f"{camera.name} to {recorder.name}: camera and recorder agree"
+            f"{camera.name}: broken at “{broken.name}”" if broken else f"{camera.name}: settings match"
         )
         self.chain.show_links([LinkShown(*link) for link in chain])
         if broken is None:
-            self._chain_advice.setText("As noted here; prove it by a walk test.")
+            self._chain_advice.setText("As noted here; confirm it by a walk test.")
         else:
             words = sentence_case(broken.words)
-            self._chain_advice.setText(
-                f"{words}. Nothing is recorded in its motion hours, and nothing says so on site."
-            )
+            self._chain_advice.setText(f"{words}. Motion hours record nothing, and no device reports it.")
 
     def _in_focus(self, assessment: Assessment) -> Camera | None:
         """The first selected camera that records on motion, else the one that records most of its motion hours."""
@@ -214,9 +211,8 @@ class TimesView(QWidget):
         self._words.setText(f"Recorded share of motion hours, {camera.name}")
         self._chart.show_data(curve(values, shares, "post-recording", "%", camera.post_recording_s))
         self._whom.setText(
-            f"{figure(camera.events_per_h)} events an hour of {figure(camera.event_s)} s, "
-            f"pre-recording {figure(camera.pre_recording_s)} s. "
-            f"{_origin(camera)} Press a point to try it."
+            f"{figure(camera.events_per_h)} events an hour of {figure(camera.event_s)} s, pre-recording "
+            f"{figure(camera.pre_recording_s)} s. {_origin(camera)} Click a point to try it."
         )
 
     def _picked(self, value: float) -> None:

@@ -86,7 +86,7 @@ class TradeoffChart(QWidget):
             f"{one.words}: {figure(one.false_per_h)} false an hour, {figure(100 * one.missed_share)} % missed"
             for one in spots
         )
-        self.setAccessibleDescription("; ".join(named) or self.empty_words or "nothing was tried yet")
+        self.setAccessibleDescription("; ".join(named) or self.empty_words or "not tried yet")
         self.update()
 
     # ---- geometry ------------------------------------------------------------------------------------------------

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from eager_lens.core.job.model import Camera
-from eager_lens.core.trial.tried import Looked
+from eager_lens.core.tried_rule.tried import Looked
 from eager_lens.core.units import figure
 from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.desk.pages.motion.day_line import LineRow
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 SHOWN_NEAR_S = 0.15
 
 STICKS_TIMES = (1.0, 1.7, 3.2)
-"""The sizes of a rule are shown so many times as far off as the ground is at the lower edge of the picture."""
+"""Distances at which the sizes of a rule are drawn, as multiples of that at the lower edge of the picture."""
 
 TRUTH_LEGEND = "White: true detection. Orange: false alarm, with its cause."
 
@@ -44,7 +44,7 @@ def outcome_rows(outcome: Outcome, camera: Camera) -> list[LineRow]:
 
 def week_rows(looked: Looked) -> list[LineRow]:
     """A row for each day of a windy week, with its false alarms."""
-    from eager_lens.core.trial.in_words import day_name
+    from eager_lens.core.tried_rule.in_words import day_name
 
     return [
         LineRow(
@@ -72,7 +72,7 @@ def sticks(source: Source, rule: MotionRule) -> list[Stick]:
     lens, found = source.lens, []
     for number, times in enumerate(STICKS_TIMES):
         away_m = times * lens.away_m(HIGH * 0.95)
-        far = f"{figure(away_m, 2)} m off"
+        far = f"{figure(away_m, 2)} m away"
         for across, tall_m in ((-0.1, rule.smallest_m), (0.02, rule.largest_m)):
             x, y = lens.foot(0.0, away_m)
             share = x / WIDE + (number - 1) * 0.28 + across

@@ -12,7 +12,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Camera
 from eager_lens.core.motion.places import presets
 from eager_lens.core.plain_text import sentence_case
-from eager_lens.core.trial.tried import CLIP, Extent, Looked
+from eager_lens.core.tried_rule.tried import CLIP, Extent, Looked
 from eager_lens.core.units import figure
 from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.desk.asking import Asker, FileKind
@@ -53,7 +53,7 @@ TOOLS: tuple[tuple[Tool, str], ...] = (
     ("line", "adds a line crossing"),
 )
 
-SUGGESTS = "Selected in several weathers, proved on days not seen before; people from 0.9 to 1.9 m"
+SUGGESTS = "Tried in several weathers and checked on other days; persons of 0.9 to 1.9 m"
 
 PANELS = ("Result", "Weather", "Post-recording", "Marks")
 RESULT, WEATHER, AFTER, MARKS = range(4)
@@ -79,7 +79,9 @@ class TryView(QWidget):
             self.tune,
             tip=SUGGESTS,
         )
-        self._card = button("Rule card…", self._export_card, "quiet", "For the ladder: settings, walk test; a PDF")
+        self._card = button(
+            "Rule card…", self._export_card, "quiet", "PDF with settings and walk test, to take up the ladder"
+        )
         self._make_scene()
         self._make_panels()
         self._lay_out()
@@ -98,7 +100,7 @@ class TryView(QWidget):
         self.view.addItem("A clip of this camera…", CLIP)
         self.view.activated.connect(lambda _: self._view_selected())
         self.extent = Choice()
-        self.extent.setAccessibleName("How much of it")
+        self.extent.setAccessibleName("Length")
         for name, words in EXTENTS:
             self.extent.addItem(words, name)
 
@@ -113,7 +115,7 @@ class TryView(QWidget):
         self.scene.line_drawn.connect(self._reshaped(self.editor.draw_line))
         self.scene.line_removed.connect(self.editor.remove_line)
         self.tool = Choice()
-        self.tool.setAccessibleName("What a drag does")
+        self.tool.setAccessibleName("Action of a drag")
         for tool, words in TOOLS:
             self.tool.addItem(words, tool)
         self.tool.currentIndexChanged.connect(lambda _: self._tool_selected())
@@ -172,7 +174,7 @@ class TryView(QWidget):
         middle.setStretch(0, 8)
         middle.setStretch(1, 5)
         honest = label(
-            "A generic detector: it shows what settings do, not what your camera's own detector does. Prove the rule by a walk "
+            "A generic detector: it shows the effect of settings, not your camera's own detector. Confirm the rule by a walk "
             "test on site.",
             "caution",
             wrap=True,
@@ -247,11 +249,11 @@ class TryView(QWidget):
     def _show(self) -> None:
         camera, looked, outcome = self.editor.camera(), self.work.fitting(), self.work.outcome()
         if camera is None:
-            self._words.setText("Add a camera first; its rule is tried here.")
+            self._words.setText("Add a camera first to try its rule here.")
         elif looked is None or not looked.outcomes:
             self._words.setText("Not tried with these settings yet.")
         else:
-            from eager_lens.core.trial.in_words import headline
+            from eager_lens.core.tried_rule.in_words import headline
 
             words = headline(looked)
             self._words.setText(sentence_case(words))
@@ -270,7 +272,7 @@ class TryView(QWidget):
     def _result_words(self, looked: Looked | None, camera: Camera | None) -> str:
         if looked is None or camera is None or not looked.outcomes:
             return ""
-        from eager_lens.core.trial.in_words import causes, recorded
+        from eager_lens.core.tried_rule.in_words import causes, recorded
 
         words, outcome = causes(looked.outcomes), looked.outcome
         if outcome is not None and outcome.is_whole:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.trial.tried import Extent, Looked, Trial
+from eager_lens.core.tried_rule.tried import Extent, Looked, TriedRule
 from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.motion.rule_editor import RuleEditor
@@ -38,8 +38,8 @@ class TryWork(QObject):
         self.proposal: Proposal | None = None
         self.source: Source | None = None
         """Where pictures come from: of what was looked at, or of one of its days."""
-        self.asked_for: Trial | None = None
-        self._proposed_in: Trial | None = None
+        self.asked_for: TriedRule | None = None
+        self._proposed_in: TriedRule | None = None
         self._clip: tuple[str, Source] | None = None
 
     # ---- what still holds ------------------------------------------------------------------------------------------
@@ -62,17 +62,17 @@ class TryWork(QObject):
         searched = found.now.rule
         return found if (rule.line, rule.kinds) == (searched.line, searched.kinds) else None
 
-    def _now(self) -> tuple[Trial, MotionRule]:
+    def _now(self) -> tuple[TriedRule, MotionRule]:
         return self._editor.trial(), self._editor.rule()
 
     # ---- work ------------------------------------------------------------------------------------------------------
 
-    def _known_clip(self, trial: Trial) -> Source | None:
+    def _known_clip(self, trial: TriedRule) -> Source | None:
         """The clip as it was read before."""
         known = self._clip
         return known[1] if known is not None and trial.clip is not None and known[0] == trial.clip.path else None
 
-    def draw(self, trial: Trial) -> None:
+    def draw(self, trial: TriedRule) -> None:
         """Draw the pictures of a trial, without judging anything."""
         rule, known = self._editor.rule(), self._known_clip(trial)
 
@@ -125,6 +125,6 @@ class TryWork(QObject):
             self._clip = (looked.trial.clip.path, looked.source)
         self.looked_at.emit()
 
-    def _take_proposal(self, trial: Trial, proposal: Proposal) -> None:
+    def _take_proposal(self, trial: TriedRule, proposal: Proposal) -> None:
         self.proposal, self._proposed_in = proposal, trial
         self.proposed.emit()

@@ -56,7 +56,7 @@ SYMPTOM_OF = {
     "remote": "remote",
 }
 """What is seen where a test fails, as the fault finder has it."""
-SHOWN = ("All devices", "Tests to make", "Failed")
+SHOWN = ("All devices", "Tests to do", "Failed")
 
 
 def now_text() -> str:
@@ -147,7 +147,7 @@ class AcceptanceView(QWidget):
                 ),
             ),
         )
-        self.devices.empty_words = "Nothing to show. Add devices on the Wiring page, or show all devices above."
+        self.devices.empty_words = "No devices to show. Add devices on the Wiring page, or show all devices above."
         self.devices.selectionModel().selectionChanged.connect(lambda *_: self._device_selected())
         self.tests = RecordTable(
             self.session,
@@ -168,7 +168,7 @@ class AcceptanceView(QWidget):
             ),
             shares_selection=False,
         )
-        self.tests.empty_words = "Select a device on the left; its tests stand here."
+        self.tests.empty_words = "Select a device on the left to see its tests."
         self.tests.installEventFilter(self)
         self.tests.delete_asked.connect(self._withdraw)
         self.tests.selectionModel().selectionChanged.connect(lambda *_: self._show_detail())
@@ -179,13 +179,13 @@ class AcceptanceView(QWidget):
         self._caution = label("", "caution", wrap=True)
         self._history = label("", "small", wrap=True)
         self.passed = button(
-            "Passed", partial(self._record, "passed"), "main", "For the selected tests; typing opens the result"
+            "Passed", partial(self._record, "passed"), "main", "For the selected tests; type to enter a result"
         )
-        self.failed = button("Failed …", partial(self._begin_typing, "failed "), tip="Type what was seen behind it")
+        self.failed = button("Failed …", partial(self._begin_typing, "failed "), tip="Type what you saw after it")
         self.withdraw = button(
             "Withdraw …",
             partial(self._begin_typing, "withdrawn "),
-            tip="A wrong entry: type why. It stays on record and counts no more",
+            tip="For a wrong entry: type the reason. It stays on record but no longer counts",
         )
         self.enter = button("Enter a value", partial(self._begin_typing, ""))
         self.measure = button("Measure on a picture …", self._measure, tip="Mark something of known size")
@@ -193,9 +193,9 @@ class AcceptanceView(QWidget):
             "From a clip …", self._ask_clip, tip="Read a clip from the recorder and record what it shows"
         )
         self.attach = button(
-            "Attach a photo …", self._attach, tip="It is kept beside the job, and the log holds its hash"
+            "Attach a photo …", self._attach, tip="The photo is kept beside the job, and its hash in the event log"
         )
-        self.fault = button("Find the fault …", self._find_fault, tip="By the questions that tell most for their time")
+        self.fault = button("Find the fault …", self._find_fault, tip="With the most useful questions")
         self.picture = PictureMeasure(self.session, self._picture_done)
         self.picture.hide()
 
@@ -235,7 +235,7 @@ class AcceptanceView(QWidget):
                 else []
             )
             passed, failed = outcomes.count("passed"), outcomes.count("failed")
-            if not tests or (wanted == "Failed" and not failed) or (wanted == "Tests to make" and passed == len(tests)):
+            if not tests or (wanted == "Failed" and not failed) or (wanted == "Tests to do" and passed == len(tests)):
                 continue
             rows.append(DeviceRow(device_id, device_name(device_id, assessment), passed, failed, tests))
         return rows

@@ -32,10 +32,9 @@ from eager_lens.desk.writing import export
 SHEET_FILE = FileKind("Field sheets", (".html",))
 SAVED_FILE = FileKind("Saved field sheets", (ENDING, ".json"))
 HOW = (
-    "1. Make the sheet and send it to the telephone: one file, no network and no app needed.\n"
-    "2. Open it there in the browser, fill it in on site, and save: it gives one small file.\n"
-    "3. Bring that file here. What agrees is taken in; what two people say differently is shown below, and nothing is "
-    "overwritten unasked."
+    "1. Create the sheet and send it to the telephone: one file, no network and no app needed.\n2. Open it there in the "
+    "browser, fill it in on site, and save it as one small file.\n3. Read that file in here. Differences between the sheet and "
+    "the job are shown below, and nothing is overwritten without asking."
 )
 
 
@@ -59,7 +58,7 @@ COLUMNS = (
     TableColumn("what", "What differs", lambda one, a: one.conflict.what, width=200, mark=_mark),
     TableColumn("job", "In the job", lambda one, a: one.conflict.in_job, width=220),
     TableColumn("sheet", "On the sheet", lambda one, a: one.conflict.on_sheet, width=220),
-    TableColumn("counts", "What counts", _counts, width=100, stretch=True),
+    TableColumn("counts", "Use", _counts, width=100, stretch=True),
 )
 
 
@@ -77,19 +76,17 @@ class FieldView(QWidget):
         self._handed_out = ""
         self._opened = -1
         self.which = Choice()
-        self.which.setAccessibleName("Which devices stand on the sheet")
-        self.make = button("Make a field sheet …", self._make, "main")
-        self.take = button("Take a saved sheet in …", self._ask_saved)
+        self.which.setAccessibleName("Devices on the sheet")
+        self.make = button("Create field sheet …", self._make, "main")
+        self.take = button("Read saved sheet …", self._ask_saved)
         self._words = label("", "", wrap=True)
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = "No difference to decide."
         self.table.doubleClicked.connect(lambda index: self._turn(index.row()))
-        self.as_job = button("The job's word counts", lambda: self._decide("job"), tip="For the selected rows, or all")
-        self.as_sheet = button(
-            "The sheet's word counts", lambda: self._decide("sheet"), tip="For the selected rows, or all"
-        )
-        self.take_in = button("Take it in", self._take_in, "main")
-        self.drop = button("Leave it", self._drop, "quiet")
+        self.as_job = button("Use the job", lambda: self._decide("job"), tip="For the selected rows, or all")
+        self.as_sheet = button("Use the sheet", lambda: self._decide("sheet"), tip="For the selected rows, or all")
+        self.take_in = button("Read it in", self._take_in, "main")
+        self.drop = button("Cancel", self._drop, "quiet")
         self._how = label(HOW, "small", wrap=True)
         self._decision = QWidget()
         answers = row(self.as_job, self.as_sheet, None, self.drop, self.take_in)
@@ -149,9 +146,9 @@ class FieldView(QWidget):
     def _make(self) -> None:
         assessment = self.session.assessment
         if not assessment.facts.devices:
-            self.session.notice("The job has no device yet, so there is nothing to fill in. Add cameras first.")
+            self.session.notice("The job has no devices yet, so there is nothing to fill in. Add cameras first.")
             return
-        path = file_to_write(self.asker, "Make a field sheet", SHEET_FILE, self.session.beside(" field sheet.html"))
+        path = file_to_write(self.asker, "Create field sheet", SHEET_FILE, self.session.beside(" field sheet.html"))
         if path is None:
             return
         only = self.session.selected if self.which.currentIndex() == 1 else ()

@@ -64,15 +64,13 @@ class FillingView(QWidget):
         for one in (self.used, self.oldest):
             one.refused.connect(lambda words: session.notice(words, needs=True))
             one.show_value(None)
-        self.add = button("Note the reading", self._add, "main")
-        self.record = button(
-            "Record it as the test", self._record, tip="The acceptance test “Days kept” of this recorder"
-        )
+        self.add = button("Add reading", self._add, "main")
+        self.record = button("Record as test", self._record, tip="The acceptance test “Days kept” of this recorder")
         self._words = label("", "figure", wrap=True)
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = (
-            "No readings yet. Read on the recorder how much of its drives is used, now and again on other days: a week or more "
-            "shows weekdays too."
+            "No readings yet. Read on the recorder how much of its drives is used, today and on other days; a week or more "
+            "also shows weekdays."
         )
         self.table.delete_asked.connect(self._remove)
         line = row(
@@ -87,8 +85,8 @@ class FillingView(QWidget):
         record_line = row(self._words, self.record)
         record_line.setStretch(0, 1)
         note = label(
-            "A straight line through the readings: its range tells how far they scatter about it, not what a busier time "
-            "of year brings. The plan's own promise is on the Sizing page.",
+            "A straight line through the readings. Its range shows their scatter, not what a busier season brings. The promise "
+            "of the plan is on the Sizing page.",
             "small",
             wrap=True,
         )
@@ -130,7 +128,7 @@ class FillingView(QWidget):
             self.record.setEnabled(False)
             return
         asked = self.session.job.retention.least_days
-        self._words.setText(f"{recorder.name if recorder else ''}: {found.words}. Asked: {figure(asked)} days.")
+        self._words.setText(f"{recorder.name if recorder else ''}: {found.words}. Required: {figure(asked)} days.")
         self.record.setEnabled(True)
 
     def _add(self) -> None:

@@ -37,8 +37,8 @@ MOST_SHOWN = 5000
 """The latest entries are shown; all are in the file, and the filter looks through all."""
 
 PROVES = (
-    "It shows that no entry was changed, put in or taken out before an anchor that somebody else holds, as on the handover sheet. "
-    "It does not show that an entry was true, nor who sat at the keyboard: names are as entered."
+    "The log proves that no entry before an anchor, such as the one on the handover sheet, was changed, added or removed. It "
+    "does not prove that an entry was true, nor who sat at the keyboard: names are as entered."
 )
 
 
@@ -55,7 +55,7 @@ def _when(one: EntryRow, assessment: Assessment) -> str:
 
 COLUMNS = (
     TableColumn("number", "No.", lambda one, a: str(one.entry.number), align="right", width=60),
-    TableColumn("at", "When, here", _when, width=150),
+    TableColumn("at", "Local time", _when, width=150),
     TableColumn("by", "By", lambda one, a: one.entry.by, width=90),
     TableColumn("kind", "Kind", lambda one, a: one.entry.event.kind, width=100),
     TableColumn("what", "What", lambda one, a: one.entry.event.what, width=360, stretch=True),
@@ -76,8 +76,7 @@ class LogView(QWidget):
         self._make_controls()
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = (
-            "Nothing is logged yet. The log is written beside the job's file: save the job, and each step from then on stands "
-            "here."
+            "The log is empty. It is kept beside the job's file: save the job, and every step from then on is logged."
         )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_detail())
         self._detail = label("", "small", wrap=True)
@@ -89,11 +88,9 @@ class LogView(QWidget):
         self.filter.setAccessibleName("Show only entries with these words")
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(lambda _: self._show_rows())
-        self.verify = button("Verify", self._verify, "main", "Hold every entry and photo against its hash")
+        self.verify = button("Verify", self._verify, "main", "Compare every entry and photo with its hash")
         self.merge = button("Merge another log …", self._merge, tip="A colleague's log of the same job")
-        self.copy_anchor = button(
-            "Copy the anchor", self._copy_anchor, tip="The number of entries and the last one's hash"
-        )
+        self.copy_anchor = button("Copy the anchor", self._copy_anchor, tip="The number of entries and the last hash")
         self.save = button("Save a copy …", self._save, "quiet")
         self.sign = button("Sign …", self._show_signing, "quiet", "With a key of the firm (Ed25519)")
         self._state = label("", "", wrap=True)
@@ -105,7 +102,7 @@ class LogView(QWidget):
         self.passphrase.setAccessibleName("Passphrase of the key")
         self.passphrase.returnPressed.connect(self._sign)
         self.sign_now = button("Sign the log", self._sign, "main")
-        self.make_key = button("Make a key …", self._make_key)
+        self.make_key = button("Create key …", self._make_key)
         self.give_up = button("Cancel", self._hide_signing, "quiet")
         self._signing = held(
             column(
@@ -184,7 +181,7 @@ class LogView(QWidget):
         last = self._entries[-1] if self._entries else None
         shown = f" {len(rows):,} of them are shown." if len(rows) < len(self._entries) else ""
         self._anchor.setText(
-            f"{count(len(self._entries), 'entry', 'entries')}, the last one's hash {last.hash}.{shown}" if last else ""
+            f"{count(len(self._entries), 'entry', 'entries')}, last hash {last.hash}.{shown}" if last else ""
         )
         self._show_detail()
 
@@ -225,7 +222,7 @@ class LogView(QWidget):
         if self._entries:
             QGuiApplication.clipboard().setText(f"{len(self._entries)} {self._entries[-1].hash}")
             self.session.notice(
-                "Copied: the number of entries and the last one's hash. Keep it where nobody can change it."
+                "Copied: the number of entries and the last hash. Keep them where nobody can change them."
             )
 
     def _merge(self) -> None:
@@ -242,7 +239,7 @@ class LogView(QWidget):
 
         def take(read: tuple[LogEntry | None, list[LogEntry]]) -> None:
             entry, entries = read
-            self.session.notice(entry.event.what if entry else f"Everything in {other.name} is in this log already")
+            self.session.notice(entry.event.what if entry else f"This log already contains everything in {other.name}")
             self.show_assessment(self.session.assessment)
             # A log only tells; what it tells of tests, walks and snags goes into the job, as far as that is wanted.
             self.session.results_brought.emit(entries, other)
@@ -268,9 +265,9 @@ class LogView(QWidget):
     def _show_signing(self) -> None:
         there = self.key_path.exists()
         self.key_words.setText(
-            "The log is signed as it is now: later changes show against the firm's key, whoever holds the sheet."
+            "The log is signed in its present state; later changes can be detected with the firm's key."
             if there
-            else "There is no key of the firm on this computer yet. Make one; its passphrase cannot be found again."
+            else "There is no key of the firm on this computer yet. Create one; its passphrase cannot be recovered."
         )
         self.sign_now.setVisible(there)
         self.make_key.setVisible(not there)
@@ -286,7 +283,7 @@ class LogView(QWidget):
             self.key_path.parent.mkdir(parents=True, exist_ok=True)
             made = make_key(self.key_path, self.passphrase.text())
             self.session.notice(
-                f"The key {made} is kept in {self.key_path}. Give this fingerprint to whoever will check."
+                f"The key {made} is kept in {self.key_path}. Give this fingerprint to the person who will verify the log."
             )
             self._show_signing()
 
@@ -328,7 +325,7 @@ def verified_words(found: Verified) -> str:
     lines = []
     if found.whole:
         photos = f"; {count(len(found.photos), 'photo')} unchanged" if found.photos else ""
-        lines.append(f"Whole: {count(found.entries, 'entry follows', 'entries follow')} one another{photos}.")
+        lines.append(f"Whole: {count(found.entries, 'entry', 'entries')} in an unbroken chain{photos}.")
     else:
         lines.append("Changed: " + "; ".join(found.troubles[:5]) + ".")
     lines += [f"Signed with the key {key}, up to entry {number:,}." for key, number in found.signers.items()]

@@ -116,18 +116,18 @@ class MountingView(QWidget):
             group_by=lambda one: one.stage,
             shares_selection=False,
         )
-        self.steps.empty_words = "Select a device on the left; its list stands here."
+        self.steps.empty_words = "Select a device on the left to see its list."
         self.steps.installEventFilter(self)
         self.steps.selectionModel().selectionChanged.connect(lambda *_: self._show_detail())
         self._whose = label("", "heading")
         self._text = label("", "", wrap=True)
         self._caution = label("", "caution", wrap=True)
-        self.done = button("Done", lambda: self._tick("done"), "main", "Space does the same, and takes it back")
-        self.skip = button("Left out", lambda: self._tick("skipped"))
-        self.undone = button("Not done", self._untick, "quiet")
-        self.save_list = button("Save the list …", self._save_list, "quiet", "To edit it, or for a colleague")
-        self.take_list = button("Take another list …", self._take_list, "quiet", "The firm's own, from a file")
-        self.usual_list = button("The usual list", self._usual_list, "quiet")
+        self.done = button("Done", lambda: self._tick("done"), "main", "Space ticks and unticks")
+        self.skip = button("Skip", lambda: self._tick("skipped"))
+        self.undone = button("Untick", self._untick, "quiet")
+        self.save_list = button("Save the list …", self._save_list, "quiet", "To edit it, or to pass it on")
+        self.take_list = button("Load another list …", self._take_list, "quiet", "The firm's own, from a file")
+        self.usual_list = button("Default list", self._usual_list, "quiet")
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -232,7 +232,7 @@ class MountingView(QWidget):
 
     def _usual_list(self) -> None:
         if self.session.apply(set_mounting_list(())):
-            self.session.tell_step("The usual list stands again")
+            self.session.tell_step("Default list stands again")
 
     def lead_to(self, subject: str) -> None:
         """Show a device's list."""

@@ -33,20 +33,24 @@ class ProofPage(TabbedPage):
         self.field = FieldView(session, asker)
         self.lay_out_views(
             (
-                ("Mounting", "Each device's checklist, from the box to the film off last", self.mounting),
-                ("Acceptance tests", "What is proved on each device, planned against measured", self.acceptance),
-                ("Walk test", "Calls the walks, counts what the rule caught", self.walk),
-                ("Days so far", "How full the drives are, and the days that follow", self.filling),
-                ("Snags", "What is still to be put right, by whom, by when", self.snags),
-                ("Field sheet", "All of this on a telephone, and back from it", self.field),
-                ("Event log", "What happened to the job, when and by whom", self.log),
+                (
+                    "Mounting",
+                    "Checklist for each device, from unpacking to removing the protective film",
+                    self.mounting,
+                ),
+                ("Acceptance tests", "Tests for each device, planned and measured", self.acceptance),
+                ("Walk test", "Announces walks and counts the detected ones", self.walk),
+                ("Days so far", "Days kept, from how full the drives are", self.filling),
+                ("Snags", "Open points, with owner and due date", self.snags),
+                ("Field sheet", "All of this on a telephone, and back", self.field),
+                ("Event log", "What happened in the job, when and by whom", self.log),
             )
         )
         self.person = QLineEdit(session.person)
         self.person.setPlaceholderText("your name")
         look.limit_width(self.person, 120)
         self.person.setMaxLength(200)
-        self.person.setAccessibleName("Your name, as it stands with what you record")
+        self.person.setAccessibleName("Your name, recorded with your results")
         self.person.editingFinished.connect(self._take_person)
         session.preferences_changed.connect(self._show_person)
         who = held(row(label("By", "small"), self.person))

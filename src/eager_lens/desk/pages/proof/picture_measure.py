@@ -210,8 +210,8 @@ class PictureMeasure(QWidget):
         shape, stream = image.width() / image.height(), camera.width_px / camera.height_px
         off = abs(shape / stream - 1) > ASPECT_OFF_SHARE
         self._warning.setText(
-            f"The picture is {image.width()} × {image.height()}, the stream {camera.width_px} × {camera.height_px}: another "
-            "shape. Take a whole still of the main stream, nothing cut off."
+            f"The picture is {image.width()} × {image.height()}, the stream {camera.width_px} × {camera.height_px}: a "
+            "different aspect ratio. Use an uncropped still of the main stream."
             if off
             else ""
         )
@@ -246,11 +246,11 @@ class PictureMeasure(QWidget):
         found, test = self.density(), acceptance_test("density")
         self.record.setEnabled(found is not None)
         if found is None or test is None:
-            short = "The line is too short to count; mark more. " if self.picture.mark_px else ""
+            short = "The line is too short; mark a longer one. " if self.picture.mark_px else ""
             self._words.setText(f"{short}Drag a line along something of known size, at the target's distance.")
             return
         plan = planned(test, self.camera_id, self.session.assessment)
-        holds = "serves the purpose" if plan.holds(found.px_per_m) else "too few for the purpose"
+        holds = "enough for the purpose" if plan.holds(found.px_per_m) else "too few for the purpose"
         self._words.setText(
             f"{figure(found.px_per_m, 3)} px/m, ±{figure(found.off_px_per_m, 2)} if each end is a pixel off: {holds} "
             f"({plan.words})."
@@ -288,7 +288,5 @@ def read_picture(path: Path) -> QImage:
         reader.setScaledSize(QSize(MOST_WIDTH_PX, max(1, size.height() * MOST_WIDTH_PX // size.width())))
     image = reader.read()
     if image.isNull() or not image.width() or not image.height():
-        raise EagerLensError(
-            f"{path.name} is no picture that can be shown; a JPEG or PNG still of the camera is wanted."
-        )
+        raise EagerLensError(f"{path.name} cannot be shown as a picture; use a JPEG or PNG still of the camera.")
     return image

@@ -64,7 +64,7 @@ COLUMNS = (
     TableColumn("state", "State", lambda one, a: one.state, width=72),
     TableColumn(
         "outcome",
-        "What was done, or why it stays",
+        "What was done, or why it is accepted",
         lambda one, a: one.outcome,
         _edit("outcome", "the outcome"),
         width=260,
@@ -96,18 +96,17 @@ class SnagsView(QWidget):
         self.text.returnPressed.connect(self._add)
         self.add = button("Add a snag", self._add)
         self.outcome = QLineEdit()
-        self.outcome.setPlaceholderText("what was done, or why it stays as it is")
-        self.outcome.setAccessibleName("What was done, or why it stays as it is")
+        self.outcome.setPlaceholderText("what was done, or why it is accepted")
+        self.outcome.setAccessibleName("What was done, or why it is accepted as it is")
         self.outcome.setMaxLength(2000)
         self.put_right = button("Put right", lambda: self._close("put right"), "main")
         self.accept = button(
-            "Accept as it is", lambda: self._close("accepted"), tip="With a reason, and who accepts it"
+            "Accept", lambda: self._close("accepted"), tip="With a reason and the name of the person who accepts it"
         )
-        self.reopen = button("Open again", self._reopen, "quiet")
+        self.reopen = button("Reopen", self._reopen, "quiet")
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = (
-            "No snag is open. A failed acceptance test opens one by itself; anything else that is still to be done is added "
-            "above."
+            "No open snags. A failed acceptance test adds one by itself; add other open points above."
         )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_buttons())
         self.table.delete_asked.connect(self._remove)
@@ -116,7 +115,7 @@ class SnagsView(QWidget):
         closing = row(self.outcome, self.put_right, self.accept, self.reopen)
         closing.setStretch(0, 1)
         note = label(
-            "The snag of a failed test closes when the test passes. It may also be accepted as it is: by whom, and why.",
+            "The snag of a failed test closes when the test passes. It can also be accepted, with name and reason.",
             "small",
             wrap=True,
         )
@@ -146,7 +145,7 @@ class SnagsView(QWidget):
     def _add(self) -> None:
         text = self.text.text().strip()
         if not text:
-            self.session.notice("Say what is wrong first; then add it.")
+            self.session.notice("Enter what is wrong first, then add the snag.")
             self.text.setFocus()
             return
         device = str(self.device.currentData() or SITE)

@@ -1,4 +1,4 @@
-"""The walk test with a timer: it calls the walks, takes caught or missed, and says what so many walks prove."""
+"""The walk test: announces walks, records caught or missed, and judges the result."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from eager_lens.core.records.acceptance.recording import measured_check
 from eager_lens.core.records.acceptance.walk_test import ROUTES, Answer, WalkTest
 from eager_lens.core.records.acceptance.walks import Caught, against, caught_by_kind
 from eager_lens.core.reference.acceptance import acceptance_test
-from eager_lens.core.trial.tried import trial_of
+from eager_lens.core.tried_rule.tried import tried_rule_of
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_least
 from eager_lens.core.values.motion_rule import MotionRule
@@ -70,12 +70,12 @@ COLUMNS = (
     TableColumn("rate", "Rate", lambda one, a: _percent(one.seen.share), align="right", width=62),
     TableColumn(
         "range",
-        "True rate, 9 in 10",
+        "True rate, 90 % range",
         lambda one, a: f"{_percent(one.seen.low_share)} to {_percent(one.seen.high_share)}",
         width=124,
     ),
-    TableColumn("promised", "The rule promises", lambda one, a: _percent(one.promised_share), align="right", width=116),
-    TableColumn("verdict", "What that says", lambda one, a: _verdict(one), width=300, stretch=True),
+    TableColumn("promised", "Predicted", lambda one, a: _percent(one.promised_share), align="right", width=116),
+    TableColumn("verdict", "Result", lambda one, a: _verdict(one), width=300, stretch=True),
 )
 
 
@@ -92,7 +92,7 @@ class WalkView(QWidget):
         self._make_controls()
         self._make_call()
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
-        self.table.empty_words = "No walks yet. Send somebody out, and press “Call the walks”."
+        self.table.empty_words = "No walks yet. Send a colleague out, and press “Start walks”."
         self._lay_out()
         self._clock = QTimer(self, interval=TICK_MS)
         self._clock.timeout.connect(self._tick)
@@ -115,19 +115,19 @@ class WalkView(QWidget):
         for one in (self.walks, self.pause):
             one.refused.connect(lambda words: self.session.notice(words, needs=True))
         self.routes = QLineEdit("; ".join(ROUTES))
-        self.routes.setAccessibleName("Routes, apart by semicolons")
+        self.routes.setAccessibleName("Routes, separated by semicolons")
         self.promise = button(
-            "What the rule promises", self._ask_promise, tip="Try the camera's rule in its scene, as on the Motion page"
+            "Predict", self._ask_promise, tip="Try the camera's rule in its scene, as on the Motion page"
         )
 
     def _make_call(self) -> None:
         self.call = label("", "verdict", wrap=True)
         self.call.setMinimumHeight(look.px(56))
-        self.start = button("Call the walks", self._start, "main")
+        self.start = button("Start walks", self._start, "main")
         self.caught = button("Caught", lambda: self._answer("caught"), "main", "Key C")
         self.missed = button("Missed", lambda: self._answer("missed"), tip="Key M")
-        self.not_walked = button("Not walked", lambda: self._answer("not walked"), "quiet", "Key N: it does not count")
-        self.stop = button("End here", self._end, "quiet")
+        self.not_walked = button("Not walked", lambda: self._answer("not walked"), "quiet", "Key N: does not count")
+        self.stop = button("End", self._end, "quiet")
         for key, act in (("C", self.caught), ("M", self.missed), ("N", self.not_walked)):
             QShortcut(QKeySequence(key), self, act.click)
         for part in (self.caught, self.missed):
@@ -136,8 +136,8 @@ class WalkView(QWidget):
 
     def _lay_out(self) -> None:
         caution = label(
-            "Walk where people will walk, at their pace: not on a track or road with traffic, not near machines that run, not on a "
-            "roof. In the dark, with a second person and a lamp.",
+            "Walk where people will walk, at their pace; not on a track, a road with traffic or a roof, and not near running "
+            "machines. In the dark, go with a second person and a lamp.",
             "caution",
             wrap=True,
         )
@@ -211,7 +211,7 @@ class WalkView(QWidget):
         elif self.camera.count():
             self.call.setText("One person walks, one watches the recorder and answers here.")
         else:
-            self.call.setText("No camera of the job has a motion rule that is on.")
+            self.call.setText("No camera of the job has a motion rule switched on.")
         for part in (self.camera, self.zone, self.dark, self.walks, self.pause, self.routes):
             part.setEnabled(not running)
         self.start.setVisible(not running)
@@ -292,7 +292,7 @@ class WalkView(QWidget):
         camera = self._selected_camera()
         if camera is None:
             return
-        trial, rule, camera_id = trial_of(camera), camera.motion_rule or MotionRule(), camera.id
+        trial, rule, camera_id = tried_rule_of(camera), camera.motion_rule or MotionRule(), camera.id
 
         def work(task: Task) -> Work[float | None]:
             source = yield from trial.source()
@@ -301,9 +301,7 @@ class WalkView(QWidget):
 
         def take(share: float | None) -> None:
             if share is None:
-                self.session.notice(
-                    f"{camera.name}: nobody comes in its scene, so its rule promises nothing", needs=True
-                )
+                self.session.notice(f"{camera.name}: no visits in its scene, so nothing can be predicted", needs=True)
                 return
             self._promised[camera_id, rule] = share
             self.session.notice(

@@ -41,7 +41,7 @@ class CalendarView(QWidget):
         self.chosen: dict[str, str] = {}
         self._words = label("", "verdict", wrap=True)
         self.base = Choice()
-        self.base.setAccessibleName("Exceptions hold instead of")
+        self.base.setAccessibleName("Exceptions replace")
         self.table = ChoiceTable(session, self._columns(), self._choose)
         self._note = label("", "small", wrap=True)
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_note())
@@ -49,11 +49,11 @@ class CalendarView(QWidget):
         layout = column(
             self._words,
             label(
-                "Becomes: select what each event is to mean; with several selected, one choice counts for all of them.",
+                "Select under Becomes what each event means; with several rows selected, one choice applies to all.",
                 "small",
                 wrap=True,
             ),
-            row(label("Exceptions hold instead of"), self.base, None),
+            row(label("Exceptions replace"), self.base, None),
             self.table,
             self._note,
             row(None, button("Cancel", left), self._import),
@@ -66,7 +66,7 @@ class CalendarView(QWidget):
     def _columns(self) -> tuple[TableColumn, ...]:
         return (
             TableColumn("name", "Event", lambda one, a: one.name, width=156),
-            TableColumn("kind", "What it is", lambda one, a: KIND_WORDS[one.kind], width=108),
+            TableColumn("kind", "Type", lambda one, a: KIND_WORDS[one.kind], width=108),
             TableColumn("when", "When", lambda one, a: when_words(one), width=200),
             TableColumn(
                 "becomes",
@@ -124,7 +124,7 @@ class CalendarView(QWidget):
                 given += 1
         if given < len(rows):
             self.session.notice(
-                f"{count(len(rows) - given, 'event')} cannot be “{text}” and stay as they are", needs=True
+                f"{count(len(rows) - given, 'event')} cannot be “{text}” and stay unchanged", needs=True
             )
         self._show()
         return given > 0
@@ -152,4 +152,4 @@ def _shown(choice: str, one: CalendarRow, job: Job) -> str:
     if choice in (LEFT_OUT, KNOWN):
         return choice
     name = next((schedule.name for schedule in job.schedules if schedule.id == choice), choice)
-    return f"over “{name[:40]}”" if one.kind == "schedule" else name
+    return f"instead of “{name[:40]}”" if one.kind == "schedule" else name

@@ -18,8 +18,8 @@ from eager_lens.desk.widgets.basics import column, label
 
 
 class Cost(NamedTuple):
-    """What a schedule's cameras store, and of the recorder of theirs that can promise the fewest days those days and the mean;
-    None where none of theirs records anything."""
+    """Storage of a schedule's cameras, and the days of the recorder among theirs that promises the fewest;
+    None if none of their recorders records anything."""
 
     gb_per_day: float
     promised_days: float | None
@@ -31,7 +31,7 @@ class Cost(NamedTuple):
         """GB and days."""
         words = f"{figure(self.gb_per_day)} GB a day"
         if self.keeps == "no storage":
-            words += "; 0 days, a recorder has no storage"
+            words += "; 0 days, because a recorder has no storage"
         elif self.promised_days is not None and self.mean_days is not None:
             words += (
                 f"; {days_figure(self.promised_days)} days can be promised, {days_figure(self.mean_days)} are expected"
@@ -99,7 +99,7 @@ class CostLine(QWidget):
         """Tell the hours of pop-up alarms instead."""
         hours = schedule_hours(schedule.alarms)["continuous"]
         self.words.setText(
-            f"Alarms pop up in {figure(hours)} of 168 h: useful at night, a nuisance by day. Recording has its own hours."
+            f"Alarms pop up in {figure(hours)} of 168 h: useful at night, a nuisance by day. Recording hours are separate."
         )
 
     def _cost(self, schedule: Schedule, assessment: Assessment) -> Cost:

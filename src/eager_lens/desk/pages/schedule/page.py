@@ -26,9 +26,9 @@ class SchedulePage(TabbedPage):
         self.schedule, self.year, self.recorder = ScheduleView(session), YearView(session, asker), RecorderView(session)
         self.lay_out_views(
             (
-                ("Schedules", "Painted hours, applied to many cameras", self.schedule),
-                ("Year", "Exceptions, calendars in and out", self.year),
-                ("What a recorder records", "All its cameras as one picture", self.recorder),
+                ("Schedules", "Hours of the week, for many cameras at once", self.schedule),
+                ("Year", "Exceptions, calendar import and export", self.year),
+                ("What a recorder records", "All cameras of a recorder in one picture", self.recorder),
             )
         )
 

@@ -32,7 +32,7 @@ class RecorderView(QWidget):
         self.recorder.setAccessibleName("Recorder")
         self.recorder.currentIndexChanged.connect(lambda _: self._draw())
         self.on = QLineEdit()
-        self.on.setPlaceholderText("as painted")
+        self.on.setPlaceholderText("weekly schedule")
         self.on.setAccessibleName("Recorder's week")
         self.on.editingFinished.connect(self._date_typed)
         self._words = label("", "muted", wrap=True)
@@ -49,7 +49,7 @@ class RecorderView(QWidget):
             None,
             spacing=SPACE.HALF,
         )
-        legend = label(f"{PATTERNS} Press a row to select its camera.", "small", wrap=True)
+        legend = label(f"{PATTERNS} Click a row to select its camera.", "small", wrap=True)
         layout = column(top, self._words, scroll, legend, spacing=SPACE.HALF)
         layout.setStretch(2, 1)
         self.setLayout(layout)
@@ -81,7 +81,7 @@ class RecorderView(QWidget):
         assessment = self.session.assessment
         recorder = by_id(assessment.job.recorders).get(str(self.recorder.currentData() or ""))
         if recorder is None:
-            self._words.setText("Add a recorder and register cameras on it; what it records when is drawn here.")
+            self._words.setText("Add a recorder and register cameras on it to see when it records.")
             self.stack.show_rows((), frozenset())
             return
         cameras = assessment.facts.cameras_on[recorder.id]
@@ -91,10 +91,14 @@ class RecorderView(QWidget):
 
     def _summary(self, assessment: Assessment, recorder: Recorder, cameras: list[Camera]) -> str:
         if not cameras:
-            return f"No camera is registered on {recorder.name} yet (Bench)."
+            return f"No camera is registered on {recorder.name} yet (Bench page)."
         got = assessment.recorder(recorder.id)
-        when = "as painted" if self._monday is None else f"in the week of {self._monday:%d %B %Y}, with its exceptions"
-        usual = f"By the schedules as painted, {figure(got.gb_per_day)} GB a day are sent to be stored"
+        when = (
+            "weekly schedule"
+            if self._monday is None
+            else f"in the week of {self._monday:%d %B %Y}, with its exceptions"
+        )
+        usual = f"By the weekly schedules {figure(got.gb_per_day)} GB a day are recorded"
         if got.keeps == "days" and got.mean_days is not None and got.promised_days is not None:
             expected, promised = days_figure(got.mean_days), days_figure(got.promised_days)
             usual += f"; {expected} days are expected, {promised} can be promised."

@@ -150,12 +150,12 @@ class ScheduleView(QWidget):
             "Pop-up alarms",
             self._toggle_alarms,
             "choice",
-            "Paint the hours in which alarms pop up, apart from recording",
+            "Paint the hours in which alarms pop up; recording hours are separate",
         )
         self._adds = button(
             "Add to schedule",
             kind="choice",
-            tip="Strokes add to the schedule: where motion and alarm-input hours overlap, both record",
+            tip="Strokes add to the schedule; where motion and alarm input overlap, both record",
         )
 
     def _camera_part(self) -> tuple[Flow, RecordTable]:
@@ -163,7 +163,7 @@ class ScheduleView(QWidget):
         self.cameras = RecordTable(self.session, COLUMNS)
         self._apply = button("", self._apply_schedule, "main")
         self._own = button(
-            "A schedule of its own", self._own_schedule, "quiet", "A copy of its schedule for the selected camera alone"
+            "Own schedule", self._own_schedule, "quiet", "A copy of the schedule for the selected camera only"
         )
         apply = flow(label("Cameras and their schedule", "heading"), None, self._own, self._apply)
         self.cameras.setMinimumHeight(look.px(84))
@@ -188,7 +188,7 @@ class ScheduleView(QWidget):
             look.limit_width(field, wide)
             field.returnPressed.connect(self._paint_typed)
             parts.append(pair(words, field))
-        fill = button("Fill off hours", self._fill_idle, "quiet", "With the brush, whatever the days have already")
+        fill = button("Fill off hours", self._fill_idle, "quiet", "With the brush, over existing hours")
         paint = button("Paint", self._paint_typed, tip="These hours, with the brush")
         return flow(*parts, paint, fill, button("Copy this day to all", self._day_to_all, "quiet"))
 
@@ -212,7 +212,9 @@ class ScheduleView(QWidget):
         for part in (self._name, self.strip, self._cost):
             part.setVisible(schedule is not None)
         self._none.setVisible(schedule is None)
-        self._none.setText("Add a schedule, then paint when its cameras record. One schedule serves many cameras.")
+        self._none.setText(
+            "Add a schedule, then paint the hours in which its cameras record. One schedule can serve many cameras."
+        )
         if schedule is not None:
             if not self._name.hasFocus():
                 self._name.setText(schedule.name)
@@ -255,7 +257,7 @@ class ScheduleView(QWidget):
         number = sum(device_id in known for device_id in self.session.selected)
         self._apply.setEnabled(schedule is not None and number > 0)
         whom = count(number, "selected camera") if number else "selected cameras"
-        self._apply.setText(f"Give “{schedule.name[:24]}” to {whom}" if schedule else "Select cameras and a schedule")
+        self._apply.setText(f"Apply “{schedule.name[:24]}” to {whom}" if schedule else "Select cameras and a schedule")
 
     # ---- edits ---------------------------------------------------------------------------------------------------
 
@@ -283,7 +285,7 @@ class ScheduleView(QWidget):
             self.session.notice(str(error), needs=True)
             return
         if start == end:
-            self.session.notice("From and to are one moment; give hours as 08:30 and 18:15", needs=True)
+            self.session.notice("From and to are equal; enter hours such as 08:30 and 18:15", needs=True)
             return
         for field, minute in ((self.typed_from, start), (self.typed_to, end)):
             field.setText(clock_of(minute))
@@ -316,7 +318,7 @@ class ScheduleView(QWidget):
         known = {camera.id for camera in self.session.job.cameras}
         ids = [device_id for device_id in self.session.selected if device_id in known]
         if len(ids) != 1:
-            self.session.notice("Select one camera; it gets its own copy of the schedule", needs=True)
+            self.session.notice("Select one camera to give it its own copy of the schedule", needs=True)
         elif self.session.apply(own_schedule(ids[0])):
             self._show_schedule(self.session.job.schedules[-1].id)
 
@@ -375,7 +377,7 @@ class ScheduleView(QWidget):
         ids = [device_id for device_id in self.session.selected if device_id in known]
         if schedule is not None and ids:
             self.session.apply(
-                set_fields(ids, f"Give {count(len(ids), 'camera')} “{schedule.name}”", schedule=schedule.id)
+                set_fields(ids, f"Apply “{schedule.name}” to {count(len(ids), 'camera')}", schedule=schedule.id)
             )
 
     def lead_to(self, subject: str) -> None:

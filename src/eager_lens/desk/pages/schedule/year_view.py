@@ -15,7 +15,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.incoming.calendars.reading import CalendarRow, calendar_rows_of
 from eager_lens.core.job.edits import Edit, add_exception, remove_exceptions, set_exception
 from eager_lens.core.job.model import Job, ScheduleException, by_id
-from eager_lens.core.job.said_exceptions import add_said_exception
+from eager_lens.core.job.parsed_exceptions import add_parsed_exception
 from eager_lens.core.outgoing.formats.calendar import calendar_bytes
 from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.typed_exceptions import exception_from
@@ -54,14 +54,15 @@ def _schedule_named(text: str, job: Job, may_be_any: bool) -> str:
     found = next((schedule.id for schedule in job.schedules if schedule.name.lower() == wanted), None)
     if found is None:
         raise RefusedInput(
-            "Week", f"{text.strip()!r} is no schedule of this job; there are {', '.join(w.name for w in job.schedules)}"
+            "Week",
+            f"{text.strip()!r} is not a schedule of this job; there are {', '.join(w.name for w in job.schedules)}",
         )
     return found
 
 
 def _name_of(schedule_id: str, assessment: Assessment) -> str:
     schedule = assessment.facts.schedules.get(schedule_id)
-    return schedule.name if schedule is not None else (f"{schedule_id} (gone)" if schedule_id else ANY)
+    return schedule.name if schedule is not None else (f"{schedule_id} (removed)" if schedule_id else ANY)
 
 
 def _yes(text: str) -> bool:
@@ -160,15 +161,14 @@ class YearView(QWidget):
             part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self.table = RecordTable(session, self._columns(), shares_selection=False)
         self.table.empty_words = (
-            "No exception yet: every schedule applies all year. Drag over days above, or press Return on them, "
-            "then add an exception; "
-            "or import holidays from a calendar."
+            "No exceptions: every schedule applies all year. Drag over days above, or press Return on them, then add an "
+            "exception; or import holidays from a calendar."
         )
         self.table.delete_asked.connect(lambda parts: session.apply(remove_exceptions([one.id for one in parts])))
         top = row(
-            button("‹", lambda: self.show_year(self.year - 1), tip="The year before"),
+            button("‹", lambda: self.show_year(self.year - 1), tip="Previous year"),
             self._heading,
-            button("›", lambda: self.show_year(self.year + 1), tip="The next year"),
+            button("›", lambda: self.show_year(self.year + 1), tip="Next year"),
             label("Cameras of", "small"),
             self._base,
             None,
@@ -180,16 +180,16 @@ class YearView(QWidget):
         self._dates = label("", "small")
         self.said = QLineEdit()
         self.said.setPlaceholderText("closed on 25 December")
-        self.said.setAccessibleName("An exception in words, as closed on 25 December")
+        self.said.setAccessibleName("An exception in words, such as closed on 25 December")
         look.fix_width(self.said, 220)
-        self.said.returnPressed.connect(self._add_said)
+        self.said.returnPressed.connect(self._add_parsed)
         below = flow(
             self._add,
             self._dates,
             pair("or in words:", self.said),
-            button("Add", self._add_said),
+            button("Add", self._add_parsed),
             None,
-            button("Remove the selected", self._remove, "quiet"),
+            button("Remove selected", self._remove, "quiet"),
         )
         self._reading = Busy(session, self)
         reading = self._reading.line("Reading the calendar")
@@ -253,13 +253,11 @@ class YearView(QWidget):
                     if here
                     else schedules.get(base, "")
                 )
-                change = "" if minutes == 1440 else f"; {minutes / 60:g} h, the clocks change"
+                change = "" if minutes == 1440 else f"; {minutes / 60:g} h, clock change"
                 days[day] = DayShown(numbers[here[-1].id] if here else 0, words + change, minutes)
         self._heading.setText(str(self.year))
         self.board.show_year(self.year, days)
-        ring = (
-            f"   circled: the clocks change ({job.time_zone})" if any(d.minutes != 1440 for d in days.values()) else ""
-        )
+        ring = f"   circled: clock changes ({job.time_zone})" if any(d.minutes != 1440 for d in days.values()) else ""
         self._legend.setText((legend_words([exception.name for exception in job.exceptions]) + ring).strip())
         self._hours.setText(self._hours_words(job, base, exceptions))
         self._show_dates()
@@ -293,21 +291,21 @@ class YearView(QWidget):
         edit = add_exception(name, first, last, yearly=False, instead_of=base, schedule=other)
         if self.session.apply(edit):
             self.table.lead_to(self.session.job.exceptions[-1].id)
-            self.session.notice("Added; type its name and its schedule into the cells")
+            self.session.notice("Added; now enter its name and schedule in the table")
 
-    def _add_said(self) -> None:
+    def _add_parsed(self) -> None:
         """Add what was typed in words, with a schedule that fits it."""
         try:
             said = exception_from(self.said.text(), self.year)
         except RefusedInput as error:
             self.session.notice(str(error), needs=True)
             return
-        if self.session.apply(add_said_exception(said, str(self._base.currentData() or ""))):
+        if self.session.apply(add_parsed_exception(said, str(self._base.currentData() or ""))):
             added = self.session.job.exceptions[-1]
             self.said.clear()
             self.table.lead_to(added.id)
             every = ", every year" if added.yearly else ""
-            self.session.notice(f"“{added.name}” holds “{_name_of(added.schedule, self.session.assessment)}”{every}")
+            self.session.notice(f"“{added.name}” uses “{_name_of(added.schedule, self.session.assessment)}”{every}")
 
     def _remove(self) -> None:
         selected = [one.id for one in self.table.selected_parts()]

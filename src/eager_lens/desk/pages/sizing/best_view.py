@@ -31,10 +31,10 @@ EMPTY_WORDS = "Register cameras on a recorder with drives to find the best pictu
 
 
 WEIGHTS: dict[str, tuple[str, str, str]] = {
-    "width": ("width doubled", "twice the width of a picture", ""),
-    "beyond_need": ("beyond need", "of that, pixels beyond what the purpose needs", "%"),
-    "frames": ("frames", "all frames a second", ""),
-    "quality": ("quality step", "a step of quality", ""),
+    "width": ("width doubled", "doubling the resolution width", ""),
+    "beyond_need": ("beyond need", "part of that for pixels beyond the purpose", "%"),
+    "frames": ("frames", "full frame rate", ""),
+    "quality": ("quality step", "one step of quality", ""),
 }
 """What counts how much: short and long words, and unit."""
 
@@ -65,6 +65,7 @@ class BestView(QWidget):
         self.session = session
         self.found: Searched | None = None
         self.picked: Best | None = None
+        # What the answer in sight belongs to; a result for anything else is dropped in _done.
         self._shown: tuple[str, Assessment, Allowed] | None = None
         session.opened.connect(self._let_go)
         self._recorder: Recorder | None = None
@@ -104,6 +105,7 @@ class BestView(QWidget):
         self._weights = {
             name: NumberField(f"What counts: {words}", unit, width=64) for name, (_, words, unit) in WEIGHTS.items()
         }
+        # Weights without a unit are shares in the model and per cent in the field.
         for name, field in self._weights.items():
             field.show_value(getattr(ALLOWED.weights, name) * (100 if WEIGHTS[name][2] else 1))
         for field in (self._least, self._most, self._key, *self._weights.values()):
@@ -165,6 +167,7 @@ class BestView(QWidget):
         recorder_id = recorder.id
 
         def work(task: Task) -> Work[Searched]:
+            # Imported here: loading SciPy takes half a second, which belongs on this thread.
             from eager_lens.core.errors import RefusedInput
             from eager_lens.core.options.best.picture import best_picture, task_of, trade_curve
 
@@ -206,7 +209,7 @@ class BestView(QWidget):
         self._shown = None
         self._outdated.end()
         self._clear("Stopped")
-        self._words.setText("The search was stopped; change a limit, or open this tab again, to restart it")
+        self._words.setText("Search stopped. Change a limit or open this tab again to restart it")
 
     def _show_state(self) -> None:
         busy = self._busy.is_running
@@ -230,18 +233,18 @@ class BestView(QWidget):
         name, usable_tb = assessment.facts.recorders[recorder_id].name, assessment.recorder(recorder_id).usable_tb
         asked = figure(assessment.job.retention.least_days)
         if picked is None:
-            self._words.setText(f"{name}: nothing allowed keeps {asked} days with the doubt counted")
+            self._words.setText(f"{name}: no allowed settings can promise {asked} days")
             self._hint.setText(found.trouble)
             self._reasons.setText("")
         else:
             share = f"{100 * picked.quality_share:.0f} % of the best picture"
-            self._words.setText(f"{name}: {share} keeps {asked} days with {figure(picked.needed_tb)} TB")
+            self._words.setText(f"{name}: {share} promises {asked} days with {figure(picked.needed_tb)} TB")
             promised = (
                 "" if picked.promised_days is None else f" {_days(picked.promised_days)} days can be promised then."
             )
             tight = f" Used up: {', '.join(picked.tight[:2])}." if picked.tight else ""
             over = "" if picked.needed_tb <= usable_tb * 1.001 else f" It has {figure(usable_tb)} TB."
-            gap = f" At most {100 * picked.gap_share:.1f} % could be gained." if picked.gap_share > 0.0005 else ""
+            gap = f" At most {100 * picked.gap_share:.1f} % better is possible." if picked.gap_share > 0.0005 else ""
             self._hint.setText(f"{count(len(picked.changes), 'camera')} change.{promised}{over}{tight}{gap}")
             self._reasons.setText("\n".join(picked.reasons))
         changes = [] if picked is None else picked.changes
@@ -263,7 +266,7 @@ class BestView(QWidget):
                 ys,
                 ys,
                 tuple(0.0 for _ in ys),
-                "TB to keep the days, doubt counted",
+                "TB needed to promise the days",
                 "% quality",
                 (),
                 None if picked is None else picked.needed_tb,
@@ -295,11 +298,11 @@ class BestView(QWidget):
 def _why_none(picked: Best | None, found: Searched) -> str:
     """Why no camera changes."""
     if picked is None:
-        return found.trouble or "Nothing that is allowed keeps the days."
+        return found.trouble or "No allowed settings can promise the days."
     if picked is found.best:
-        return "Nothing changes: the present settings are the best that fit."
-    return "Nothing changes: this point is the present settings."
+        return "No change: the present settings are the best that fit."
+    return "No change: this point is the present settings."
 
 
 def _days(days: float) -> str:
-    return "more than any number of" if days == float("inf") else days_figure(days)
+    return "more than can be fitted of" if days == float("inf") else days_figure(days)

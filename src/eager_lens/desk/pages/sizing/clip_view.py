@@ -33,17 +33,17 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
     from eager_lens.core.clip.measure import Measured
+    from eager_lens.core.clip.reencoding import Reencoding
     from eager_lens.core.clip.still import Still
-    from eager_lens.core.clip.trial import EncodingTrial
 
 EMPTY_WORDS = (
-    "Record a minute with the camera as it will work, by day and by night, and export it as it was sent. "
-    "Drop the clip here or on a camera (MP4, MKV, MPEG-TS, AVI, H.264, H.265): its frames are drawn here. "
-    "A still picture (JPEG, PNG) tells less: detail and noise, which improve the estimated bit rate."
+    "Record a minute by day and a minute by night with the final settings, and export them unconverted. Drop the clip here or "
+    "on a camera (MP4, MKV, MPEG-TS, AVI, H.264, H.265) to see its frames. A still picture (JPEG, PNG) shows only detail and "
+    "noise, which improve the estimated bit rate."
 )
 STILL_WORDS = (
-    "A still shows detail and noise. The estimated bit rate follows from them, with the motion of the camera's scene; "
-    "a clip would measure it."
+    "A still shows detail and noise. They improve the estimate, with the motion of the camera's scene; a clip would measure "
+    "the bit rate."
 )
 STILLS = (".jpg", ".jpeg", ".png")
 
@@ -74,7 +74,7 @@ class ClipView(QWidget):
         self.day: Measured | None = None
         self.night: Measured | None = None
         self.still: Still | None = None
-        self.trials: list[EncodingTrial] = []
+        self.trials: list[Reencoding] = []
         self._camera_id = ""
         self._words = label("A clip instead of an estimate", "heading")
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -99,7 +99,7 @@ class ClipView(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
-        self.table.empty_words = "The clip's figures are shown here beside the plan's."
+        self.table.empty_words = "The figures of the clip are shown here beside those of the plan."
         self.below = QWidget()
         self._trial_row = self._made_trial_row()
         below = column(self.table, self._trial_row, spacing=SPACE.TIGHT)
@@ -234,7 +234,7 @@ class ClipView(QWidget):
             whose = f"{camera.name}: " if camera else ""
             self._words.setText(f"{whose}{rate_words}{planned}")
             if camera is None:
-                self._notes.setText("Select the camera that it is of, in the Cameras tab, to use it in the plan.")
+                self._notes.setText("To use it in the plan, select its camera on the Cameras tab.")
 
     def _rate_mbps(self) -> float:
         assert self.day is not None
@@ -248,7 +248,7 @@ class ClipView(QWidget):
             self.table.show_parts(
                 _still_rows(self.still, self._camera, self.session.job.assumed.as_assumed()), self.session.assessment
             )
-            self._notes.setText("Stills are compressed as clips are: noise comes out too low where that was strong.")
+            self._notes.setText("Stills are compressed too: strong compression makes the noise figure too low.")
             return
         if self.day is None:
             self.table.show_parts([], self.session.assessment)
@@ -263,7 +263,7 @@ class ClipView(QWidget):
             words = f"Tried: {figure(wanted.fps)} fps, {wanted.width_px} px, {codec}, {wanted.quality}"
             change = f"{100 * (trial.ratio - 1):+.0f} %"
             rate_words = f"{figure(trial.rate_mbps)} Mb/s, {change}"
-            fidelity = f"fidelity {figure(trial.as_wanted.psnr_db)} dB; as it is {figure(trial.as_clip.psnr_db)}"
+            fidelity = f"PSNR {figure(trial.as_wanted.psnr_db)} dB; now {figure(trial.as_clip.psnr_db)} dB"
             rows.insert(0, Found(f"trial-{at}", words, rate_words, fidelity))
         self.table.show_parts(rows, self.session.assessment)
         camera = self._camera
@@ -273,11 +273,11 @@ class ClipView(QWidget):
             notes.append("its settings differ from the plan's; using it applies them")
         if self.day.rate.begun is not None and self.night is None:
             notes.append(
-                f"{_begun_words(self.day.rate.begun, self.session.job)}, but exports often say when they were made"
+                f"{_begun_words(self.day.rate.begun, self.session.job)}, but exports often hold the time of the export"
             )
         notes += [*self.day.rate.notes, *([self.day.trouble] if self.day.trouble else [])]
         if any(trial.settings.codec != self.day.rate.codec for trial in self.trials):
-            notes.append("a clip that was coded once flatters its own codec when it is coded again")
+            notes.append("encoding a clip again favours the codec that it has")
         self._notes.setText(sentence_case("; ".join(notes)))
 
     # ---- acts ----------------------------------------------------------------------------------------------------
@@ -306,7 +306,7 @@ class ClipView(QWidget):
     def _try(self) -> None:
         if self.day is None:
             return
-        from eager_lens.core.clip.trial import Settings
+        from eager_lens.core.clip.reencoding import Settings
 
         day, camera = self.day, self._camera
         codec: Codec = self._codec.currentData()
@@ -324,7 +324,7 @@ class ClipView(QWidget):
             self._was_tried,
         )
 
-    def _was_tried(self, trial: EncodingTrial) -> None:
+    def _was_tried(self, trial: Reencoding) -> None:
         self.trials.append(trial)
         self._show_found()
 
@@ -333,7 +333,7 @@ def _still_rows(still: Still, camera: Camera | None, assumed: Assumed) -> list[F
     """What a still shows, and the rate that would follow from it."""
     rows = [
         Found("picture", "Picture", f"{still.width_px} × {still.height_px} px", ""),
-        Found("detail", "Detail", f"{figure(still.detail)} levels a pixel", ""),
+        Found("detail", "Detail", f"{figure(still.detail)} levels per pixel", ""),
         Found("flat", "Smooth share of the picture", f"{figure(100 * still.flat_share)} %", ""),
         Found("noise", "Noise", f"{figure(still.noise_sigma)} levels", ""),
         Found("luma", "Brightness, of 255", figure(still.luma_mean), ""),
@@ -352,7 +352,7 @@ def _still_rows(still: Still, camera: Camera | None, assumed: Assumed) -> list[F
 
 def _begun_words(begun: datetime, job: Job) -> str:
     there = begun.astimezone(zone_named(job.time_zone))
-    return f"the file says {there:%Y-%m-%d %H:%M}, {'by night' if was_dark(job, begun) else 'by day'}"
+    return f"recorded {there:%Y-%m-%d %H:%M} according to the file, {'by night' if was_dark(job, begun) else 'by day'}"
 
 
 def _found_rows(measured: Measured, camera: Camera | None, assessment: Assessment) -> list[Found]:
@@ -387,8 +387,8 @@ def _found_rows(measured: Measured, camera: Camera | None, assessment: Assessmen
         left = f"{figure(content.noise_sigma)} levels" if content.noise_sigma else "none after compression"
         rows += [
             Found("moving", "Moving share of the picture", f"{figure(100 * content.moving_share)} %", ""),
-            Found("detail", "Detail", f"{figure(content.detail)} levels a pixel", ""),
-            Found("noise", "Noise that is left", left, ""),
+            Found("detail", "Detail", f"{figure(content.detail)} levels per pixel", ""),
+            Found("noise", "Remaining noise", left, ""),
             Found("luma", "Brightness, of 255", figure(content.luma_mean), ""),
         ]
     return rows

@@ -123,7 +123,7 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = (
     ),
     TableColumn(
         "written",
-        "Written on each",
+        "Written to each",
         _life(lambda life: figure(life.written_tb_per_year)),
         unit="TB a year",
         align="right",

@@ -34,7 +34,7 @@ class CurveView(QWidget):
         self._shown: object = None
         session.opened.connect(self._let_go)
         self._task: Task | None = None
-        self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
+        self._outdated = Outdated(session, self, lambda: self._clear("Calculating …"))
         self.setting = Choice()
         for kind in SETTINGS.values():
             self.setting.addItem(kind.label, kind.id)
@@ -63,6 +63,7 @@ class CurveView(QWidget):
         """Draw the curve of a recorder as it is now; it is worked out off the window's thread, and what is stale is dropped."""
         assessment = self.session.assessment
         setting: Setting = self.setting.currentData()
+        # The selection counts: the curve varies the selected cameras only.
         what = (recorder and recorder.id, assessment, setting, self.session.selected)
         if what == self._shown:
             return
@@ -72,7 +73,7 @@ class CurveView(QWidget):
             self._task.cancel()
         if recorder is None:
             self._words.setText("Days to promise against")
-            self._nothing("Register cameras on a recorder with drives to see the days that it can promise.")
+            self._nothing("Register cameras on a recorder with drives to see how many days it can promise.")
             return
         self._words.setText(f"Days that {recorder.name} can promise over")
         self._outdated.begin(f"{recorder.id} {setting}")
@@ -103,10 +104,11 @@ class CurveView(QWidget):
         self._outdated.end()
         assessment = self._assessment
         retention = assessment.job.retention
-        limits = [Level(retention.least_days, f"asked: {figure(retention.least_days)} days", needs=True)]
+        limits = [Level(retention.least_days, f"required: {figure(retention.least_days)} days", needs=True)]
         if retention.most_days is not None and max(got.promised_days) >= retention.most_days:
             limits.append(Level(retention.most_days, f"allowed: {figure(retention.most_days)} days", needs=False))
         days = assessment.recorder(recorder.id).promised_days
+        # No single present value when cameras differ; a level instead of a point says where they are together.
         if got.now is None and days is not None:
             limits.append(Level(days, f"now: {days_figure(days)} days; the cameras differ", needs=False))
         limits += self._with_caps(recorder)
@@ -128,7 +130,7 @@ class CurveView(QWidget):
             if self._selected_on(recorder)
             else f"All {count(got.cameras, 'camera')}"
         )
-        self._whom.setText(f"{of} varied. Shaded: up to the expected days. Press a point to try it.")
+        self._whom.setText(f"{of} varied. Shaded: up to the expected days. Click a point to try it.")
 
     def _with_caps(self, recorder: Recorder) -> list[Level]:
         """What a setting on the cameras would do before any of this is changed."""
@@ -153,6 +155,7 @@ class CurveView(QWidget):
         if recorder is None or self._value is None:
             return
         kind, value = SETTINGS[self.setting.currentData()], self._value
+        # Nothing selected on this recorder means all of its cameras, as the words below the curve say.
         cameras = self._selected_on(recorder) or self._assessment.facts.cameras_on[recorder.id]
         label_text = f"Set {figure(value)} {kind.unit} on {count(len(cameras), 'camera')}"
         self.session.apply(set_each(label_text, {camera.id: kind.fields(camera, value) for camera in cameras}))

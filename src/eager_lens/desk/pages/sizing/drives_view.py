@@ -28,8 +28,8 @@ from eager_lens.desk.widgets.record_table import RecordTable
 MOST_SHOWN = 40
 
 NO_LIST = (
-    "Load or paste a price list of drives (columns Name, TB, Price in your currency): "
-    "what keeps the days is listed here, cheapest first."
+    "Load or paste a price list of drives (columns Name, TB, Price in your currency) to see which drives keep the days, "
+    "cheapest first."
 )
 
 COLUMNS = (
@@ -72,7 +72,7 @@ class DrivesView(QWidget):
             self._words,
             self._redundant,
             button("Load a price list …", self._load),
-            button("Paste one", self._paste),
+            button("Paste price list", self._paste),
             self._take,
             spacing=SPACE.HALF,
         )
@@ -116,7 +116,7 @@ class DrivesView(QWidget):
             if self._capped_tb is not None:
                 words += f", {figure(self._capped_tb)} TB with maximum bit rates"
             if offers and not found:
-                words += f"; nothing on the list gives that in {count(recorder.bays, 'bay')}"
+                words += f"; no drives on the list give that in {count(recorder.bays, 'bay')}"
             self._words.setText(words)
         self.table.show_parts(found[:MOST_SHOWN], self.session.assessment, why_none=self._why_none())
         self._enable()
@@ -126,10 +126,10 @@ class DrivesView(QWidget):
         if not self.session.job.drive_offers:
             return NO_LIST
         if self._recorder is None:
-            return "Add a recorder: the cheapest drives that keep its days are listed here."
+            return "Add a recorder to see the cheapest drives that keep its days."
         if self._need_tb is None:
-            return "Nothing is recorded here yet, or no days are asked: any drive would do."
-        return "Nothing on the list is enough."
+            return "Nothing is recorded yet, or no retention is entered, so any drive is enough."
+        return "No drives on the list are enough."
 
     def _enable(self) -> None:
         self._take.setEnabled(bool(self.table.selected_parts()))

@@ -95,7 +95,7 @@ class FrameChart(QWidget):
             up = [(plot.bottom() - plot.height() * one / top, figure(one)) for one in ticks(0, top, 5)]
             across = [(self._x(one, shown), figure(one)) for one in ticks(0, shown.time_s[-1], 9)]
             draw_axes(painter, plot, across, up)
-            painter.drawText(QPointF(look.px(4), look.px(11)), "kB a frame")
+            painter.drawText(QPointF(look.px(4), look.px(11)), "kB per frame")
             draw_across_words(painter, plot, "s")
             wide = max(1.0, min(4.0, plot.width() / len(shown.time_s) * 0.6))
             for time_s, size_kb, is_key in zip(shown.time_s, shown.size_kb, shown.is_key, strict=True):

@@ -22,7 +22,7 @@ DRAWN: tuple[Purpose, ...] = ("identify", "recognise", "observe", "detect")
 """The purposes whose reach is drawn; the others lie too near or too far to tell apart."""
 
 FAR_SHARE = 1.8
-"""The drawing reaches so many times as far as the target."""
+"""The drawing reaches this many times as far as the target."""
 
 HEAD_PX, FOOT_PX = 24, 20
 """Room for the words over and under a drawing."""
@@ -51,14 +51,11 @@ class LensSketch(QWidget):
     def words(self) -> str:
         """What the drawing shows, in a sentence; without a view, what to do to get one."""
         if self._camera is None:
-            return "Select a camera below and enter its target distance; its field of view is drawn here."
+            return "Select a camera below and enter its target distance to see its field of view."
         if self._seen is None:
-            return (
-                f"How far away is the target of {self._camera.name}? "
-                "Enter it under “Target distance”, and a purpose; the field of view is drawn here."
-            )
+            return f"Enter the target distance and the purpose of {self._camera.name} to see its field of view."
         seen = self._seen
-        blind = "sees no ground" if seen.blind_m is None else f"sees no ground nearer than {figure(seen.blind_m)} m"
+        blind = "no ground in the picture" if seen.blind_m is None else f"blind strip up to {figure(seen.blind_m)} m"
         return (
             f"{self._camera.name}: {figure(seen.width_m)} m wide at {figure(self._target_m)} m, "
             f"{figure(seen.px_per_m)} px/m, good for {seen.good_for}; {blind}"
@@ -95,7 +92,7 @@ class LensSketch(QWidget):
                 f"{self._camera.name}, from above", Qt.TextElideMode.ElideMiddle, int(left.width())
             )
             painter.drawText(QPointF(left.left(), head - 10), fitted)
-            painter.drawText(QPointF(right.left(), head - 10), "From the side, heights stretched")
+            painter.drawText(QPointF(right.left(), head - 10), "From the side, height exaggerated")
             self._plan(painter, left, self._seen)
             self._side(painter, right, self._seen, self._camera.mount_height_m)
 
@@ -199,14 +196,16 @@ class LensSketch(QWidget):
             painter.setPen(QPen(look.color("muted"), 4))
             painter.drawLine(at(0, 0), at(min(seen.blind_m, far_m), 0))
             painter.setPen(look.color("ink"))
-            painter.drawText(at(0, 0) + below, f"ground unseen up to {figure(seen.blind_m)} m")
+            painter.drawText(at(0, 0) + below, f"blind strip up to {figure(seen.blind_m)} m")
         painter.setPen(QPen(look.color("ink"), 3))
         painter.drawLine(at(self._target_m, 0), at(self._target_m, FACE_M))
         painter.setPen(QPen(look.color(self._need()), 1, Qt.PenStyle.DashLine))
         painter.drawLine(at(0, height_m), at(self._target_m, FACE_M))
         painter.setPen(look.color("ink"))
-        painter.drawText(at(self._target_m, FACE_M / 2) + QPointF(6, 0), f"target {figure(self._target_m)} m off")
-        painter.drawText(at(0, height_m) + QPointF(8, -6), f"{figure(height_m)} m up, tilted {figure(seen.tilt_deg)}°")
+        painter.drawText(at(self._target_m, FACE_M / 2) + QPointF(6, 0), f"target {figure(self._target_m)} m away")
+        painter.drawText(
+            at(0, height_m) + QPointF(8, -6), f"{figure(height_m)} m high, tilted {figure(seen.tilt_deg)}°"
+        )
         self._lens(painter, at(0, height_m))
 
     @staticmethod

@@ -19,10 +19,10 @@ from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
-EMPTY_WORDS = "Register cameras on a recorder with drives to see what would keep more days."
+EMPTY_WORDS = "Register cameras on a recorder with drives to see which changes keep more days."
 
 LEVERS_AT_MOST = 10
-"""About so many are worked out; it sets the pace of the progress bar."""
+"""Changes that are usually calculated; sets the pace of the progress bar."""
 
 LEAST_GAIN_DAYS = 0.05
 """What gains less would be shown as no gain."""
@@ -46,7 +46,7 @@ def _gain(lever: Lever) -> str:
 
 
 COLUMNS = (
-    TableColumn("words", "If only this changed", lambda lever, a: lever.words, width=310),
+    TableColumn("words", "Change", lambda lever, a: lever.words, width=310),
     TableColumn(
         "enough",
         "",
@@ -64,7 +64,7 @@ COLUMNS = (
         bar=_share,
     ),
     TableColumn("gain", "Gained", lambda lever, a: _gain(lever), unit="days", align="right", width=84),
-    TableColumn("price", "What it costs", lambda lever, a: lever.price, width=190, stretch=True),
+    TableColumn("price", "Cost", lambda lever, a: lever.price, width=190, stretch=True),
 )
 
 
@@ -77,7 +77,7 @@ class LeversView(QWidget):
         self._shown: tuple[str, Assessment] | None = None
         session.opened.connect(self._let_go)
         self._task: Task | None = None
-        self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
+        self._outdated = Outdated(session, self, lambda: self._clear("Calculating …"))
         self._words = label("", "small", wrap=True)
         self._missing = label("", "small", wrap=True)
         self._apply = button("Apply this change", self._make, "main")
@@ -114,7 +114,9 @@ class LeversView(QWidget):
             return
         days = assessment.recorder(recorder.id).promised_days or 0.0
         asked = assessment.job.retention.least_days
-        self._words.setText(f"{promise_words(recorder.name, days, asked)} now. A tick reaches what was asked.")
+        self._words.setText(
+            f"{promise_words(recorder.name, days, asked)} now. A tick marks changes that reach the required days."
+        )
 
         def work(task: Task) -> Work[list[Lever]]:
             found = []
@@ -137,7 +139,7 @@ class LeversView(QWidget):
     def _failed(self, text: str) -> None:
         self._progress.hide()
         self._outdated.end()
-        self._clear("Not worked out")
+        self._clear("Not calculated")
         self.session.notice(text, needs=True)
 
     def _done(self, what: tuple[str, Assessment] | None, found: list[Lever]) -> None:

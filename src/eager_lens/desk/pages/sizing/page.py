@@ -115,7 +115,7 @@ class SizingPage(Page):
                 self.curve,
                 self.cameras,
                 True,
-                "Dashed: estimated or entered. Type over a bit rate, then say when it was measured.",
+                "Dashed: estimated or entered. Type over a bit rate, then select when it was measured.",
             ),
             Tab("Recorders", self.curve, MadeLater(self._recorders_and_drives), True, "Type over any cell."),
             Tab(
@@ -123,7 +123,7 @@ class SizingPage(Page):
                 promise,
                 MadeLater(lambda: self.promise.table),
                 True,
-                "What the spread of days comes from.",
+                "Causes of the spread of days.",
                 13,
             ),
             Tab(
@@ -131,7 +131,7 @@ class SizingPage(Page):
                 promise,
                 MadeLater(lambda: self.promise.assumed),
                 True,
-                "All that is assumed; change it above.",
+                "All assumptions; change them above.",
                 11,
             ),
             Tab(
@@ -139,14 +139,14 @@ class SizingPage(Page):
                 self.curve,
                 MadeLater(lambda: self.levers),
                 True,
-                "Each change alone; measured cameras stay as they are.",
+                "Each change by itself; measured cameras stay unchanged.",
             ),
             Tab(
                 "Best picture",
                 MadeLater(lambda: self.best),
                 MadeLater(lambda: self.best.table),
                 True,
-                "What each camera loses, most first.",
+                "What changes for each camera, most important first.",
                 14,
             ),
             Tab(
@@ -161,7 +161,7 @@ class SizingPage(Page):
                 MadeLater(lambda: self.clip),
                 MadeLater(lambda: self.clip.below),
                 False,
-                "What the real camera sent.",
+                "Figures of a real recording.",
                 6,
             ),
         )
@@ -256,12 +256,14 @@ class SizingPage(Page):
         self._below.setCurrentIndex(at)
         if tab.beside:
             self._beside.setCurrentWidget(tab.above)
+        # Set after filling MadeLater: an empty placeholder would be laid out and painted first.
         self._above.setCurrentWidget(self._with_meters if tab.beside else tab.above)
         self.body.setStretch(self.body.indexOf(self._above), tab.share)
         for number, one in enumerate(self._buttons):
             one.setChecked(number == at)
         self._fit_hint()
         self._show_worked_out()
+        # New views have controls of their own, so the Tab order of the whole page is made again.
         if made:
             keys_in_order(self)
 
@@ -275,6 +277,7 @@ class SizingPage(Page):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """See whether the hint fits."""
         super().resizeEvent(event)
+        # Later: the hint's own width is known only after the layout has run.
         QTimer.singleShot(0, self, self._fit_hint)
 
     def show_cameras(self) -> None:

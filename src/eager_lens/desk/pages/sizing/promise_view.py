@@ -1,4 +1,4 @@
-"""What can be promised: the chance that so many days are kept all the year round, and what makes it uncertain."""
+"""The promise: the probability that a number of days is kept all year, and its causes of uncertainty."""
 
 from __future__ import annotations
 
@@ -39,11 +39,11 @@ def _percent(reason: SpreadReason, assessment: Assessment) -> str:
 
 
 COLUMNS = (
-    TableColumn("words", "What makes it uncertain", lambda reason, a: reason.words, width=390),
+    TableColumn("words", "Causes of uncertainty", lambda reason, a: reason.words, width=390),
     TableColumn(
         "share", "Share", _percent, unit="% of the spread", align="right", width=150, bar=lambda reason, a: reason.share
     ),
-    TableColumn("remedy", "What narrows it", lambda reason, a: reason.remedy, width=210, stretch=True),
+    TableColumn("remedy", "How to reduce it", lambda reason, a: reason.remedy, width=210, stretch=True),
 )
 
 
@@ -59,11 +59,11 @@ ASSUMED_COLUMNS = (
     TableColumn(
         "share", "Share", _share, unit="% of the spread", align="right", width=130, bar=lambda one, a: one.share or 0.0
     ),
-    TableColumn("why", "Where it comes from", lambda one, a: one.why, width=320, stretch=True),
+    TableColumn("why", "Source", lambda one, a: one.why, width=320, stretch=True),
 )
 
 
-NO_RECORDER = "Register cameras on a recorder with drives to see the days that can be promised."
+NO_RECORDER = "Register cameras on a recorder with drives to see how many days can be promised."
 
 
 class PromiseView(QWidget):
@@ -73,7 +73,7 @@ class PromiseView(QWidget):
         super().__init__()
         self.session = session
         self.promised: Promise | None = None
-        self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
+        self._outdated = Outdated(session, self, lambda: self._clear("Calculating …"))
         self._shown: tuple[str, Assessment] | None = None
         session.opened.connect(self._let_go)
         self._task: Task | None = None
@@ -100,18 +100,18 @@ class PromiseView(QWidget):
 
     def _make_fields(self) -> None:
         """How events vary, and what is assumed of bit rates."""
-        self._spread = NumberField("How much one day's events differ from another's", "%", width=56)
+        self._spread = NumberField("Variation of events from day to day", "%", width=56)
         self._memory = NumberField(
-            "Correlation of one day's events with the next day's: after a busy day another", "%", width=56
+            "Correlation of events with the next day: a busy day often follows a busy day", "%", width=56
         )
         self._busy_days = NumberField("Days of the busy season", "days", width=68)
-        self._busy_factor = NumberField("Events in the busy season, times those of other days", "×", width=56)
+        self._busy_factor = NumberField("Events in the busy season, as a multiple of other days", "×", width=56)
         for field in (self._spread, self._memory, self._busy_days, self._busy_factor):
             field.typed.connect(self._activity_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
-        self._saved = NumberField("What H.265 saves on H.264 at like quality", "%", width=56)
-        self._noise = NumberField("Share of the noise that cameras let through", "%", width=56)
-        self._encoder = NumberField("What camera encoders need, times the measured encodes", "×", width=56)
+        self._saved = NumberField("Saving of H.265 over H.264 at equal quality", "%", width=56)
+        self._noise = NumberField("Share of noise that cameras do not filter", "%", width=56)
+        self._encoder = NumberField("Bit rate of camera encoders, as a multiple of the measured encodes", "×", width=56)
         self._dark = NumberField("Share of the day that is dark, over the year", "%", width=56)
         self._latitude = NumberField("Latitude, for longer nights in winter", "°", "by time zone", width=96)
         for field in (self._saved, self._noise, self._encoder, self._dark, self._latitude):
@@ -122,7 +122,7 @@ class PromiseView(QWidget):
         assumed = flow(
             pair("H.265 saves", self._saved),
             pair("noise kept", self._noise),
-            pair("encoders need", self._encoder),
+            pair("encoder factor", self._encoder),
             pair("dark", self._dark),
             pair("latitude", self._latitude),
             label("(assumed)", "small"),
@@ -131,7 +131,7 @@ class PromiseView(QWidget):
         head.setStretch(0, 1)
         fields = flow(
             pair("Days vary by", self._spread),
-            pair("next day alike", self._memory),
+            pair("next day similar", self._memory),
             pair("busy season", self._busy_days),
             pair("busier", self._busy_factor),
         )
@@ -156,11 +156,12 @@ class PromiseView(QWidget):
         self._ask.hide()
         self._how.hide()
         got = None if recorder is None else assessment.recorder(recorder.id)
+        # Said at once, without the delay: there is nothing to calculate.
         if recorder is None or got is None or got.promised_days is None or got.keeps == "no storage":
             self._timer.stop()
             self._none(NO_RECORDER if recorder is None or got is None else no_days_words(recorder.name, got))
             return
-        self._words.setText(f"What {recorder.name} can promise")
+        self._words.setText(f"Promise of {recorder.name}")
         self._how.show()
         self._outdated.begin(recorder.id)
         self._timer.start()
@@ -197,6 +198,7 @@ class PromiseView(QWidget):
             return promise(assessment, recorder_id, task.step)
 
         self._task = start(work, self)
+        # The question travels with the answer, so that a late one can be recognised.
         self._task.done.connect(partial(self._done, self._shown))
         self._task.failed.connect(self._none)
 
@@ -213,14 +215,15 @@ class PromiseView(QWidget):
         asked = assessment.job.retention.least_days
         most = assessment.job.retention.most_days
         over = (
-            f" Recordings get up to {figure(math.ceil(promised.longest_days), 9)} days old; {figure(most)} are allowed."
+            f" Recordings can get {figure(math.ceil(promised.longest_days), 9)} days old, but only {figure(most)} are allowed."
             if most is not None and promised.longest_days > most
             else ""
         )
         self._hint.setText(
-            f"{three_days(assessment.recorder(recorder_id))} The promise is kept on the year's worst day, 19 times in 20.{over} "
-            "Press a point to ask for that retention."
+            f"{three_days(assessment.recorder(recorder_id))} The promise holds on the worst day of the year with 95 % "
+            f"probability.{over} Click a point to plan with that retention."
         )
+        # The days asked are a point of their own, so that the marker lies on the curve.
         curve = sorted((*promised.curve, (asked, share_with(assessment, recorder_id, asked))))
         xs, ys = tuple(x for x, _ in curve), tuple(100 * y for _, y in curve)
         self._chart.show_data(
@@ -229,16 +232,16 @@ class PromiseView(QWidget):
                 ys,
                 ys,
                 tuple(0.0 for _ in ys),
-                "days kept all the year round",
-                "times in 100",
-                (Level(95, "promised: 19 times in 20", needs=False),),
+                "days kept all year",
+                "probability, %",
+                (Level(95, "promised: 95 %", needs=False),),
                 asked,
                 f"{figure(asked)} days: ",
                 108.0,
             )
         )
         reasons = [reason for reason in promised.reasons if reason.share >= LEAST_SHARE]
-        self.table.show_parts(reasons, assessment, why_none="Nothing: what is stored is the same every day.")
+        self.table.show_parts(reasons, assessment, why_none="Nothing: the same amount is stored every day.")
 
     def _show_working(self) -> None:
         working = (
@@ -249,7 +252,7 @@ class PromiseView(QWidget):
 
     def _picked(self, days: float) -> None:
         self._days = float(round(days)) or 1.0
-        self._ask.setText(f"Ask for {days_figure(self._days)} days")
+        self._ask.setText(f"Plan with {days_figure(self._days)} days")
         self._ask.setVisible(self._days != self.session.job.retention.least_days)
 
     def _ask_days(self) -> None:
@@ -263,6 +266,7 @@ class PromiseView(QWidget):
             "busy_days": self._busy_days.value or 0.0,
             "busy_factor": self._busy_factor.value or 0.0,
         }
+        # A fraction is passed on as it is: the model then refuses it with a sentence.
         whole = typed["busy_days"]
         fields = {**typed, "busy_days": int(whole) if whole == int(whole) else whole}
         if not self.session.apply(set_activity("Set the activity", **fields)):
@@ -271,7 +275,7 @@ class PromiseView(QWidget):
     def _assumed_typed(self) -> None:
         saved, noise, dark = ((field.value or 0.0) / 100 for field in (self._saved, self._noise, self._dark))
         edit = set_assumed(
-            "Set what is assumed of all streams",
+            "Set assumptions for all streams",
             h265_saved_share=saved,
             noise_kept_share=noise,
             dark_share=dark,

@@ -64,7 +64,13 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "focal_mm"), 112),
     TableColumn("needed", "Focal length needed", _needed, unit="mm", align="right", width=122, working=_working),
     TableColumn(
-        "width", "Wide there", lambda c, a: _seen(c, "width_m", 1), unit="m", align="right", width=100, working=_working
+        "width",
+        "Picture width there",
+        lambda c, a: _seen(c, "width_m", 1),
+        unit="m",
+        align="right",
+        width=100,
+        working=_working,
     ),
     TableColumn(
         "blind",

@@ -46,18 +46,18 @@ class DevicesView(QWidget):
         self.spares = RecordTable(session, spare_columns(), shares_selection=False)
         self.links.empty_words = "No links yet. Select devices in the other tables, then press “Connect selected to”."
         self.power.empty_words = (
-            "No injector, power supply or battery yet. Select what it is to feed, then press “Add a device”."
+            "No injector, power supply or UPS yet. Select the devices that it supplies, then press “Add a device”."
         )
         self.spares.empty_words = (
-            "No spare devices. Mark what is bought and not installed by Edit, “Mark the selected as spare”: then no "
-            "finding asks for its address, channel or schedule."
+            "No spare devices. Select devices that are bought but not installed, then Edit, “Mark selected as spare”: findings "
+            "no longer ask for their address, channel or schedule."
         )
         self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
         self.power.delete_asked.connect(lambda parts: parts and session.apply(remove_units(part.id for part in parts)))
         self.kinds.delete_asked.connect(self._remove_kinds)
         self.spares.delete_asked.connect(self._remove_spares)
-        self._install = button("Install the selected", self._install_spares)
-        self._more_kinds = button("Add a type like the selected one", self._add_kind)
+        self._install = button("Install selected", self._install_spares)
+        self._more_kinds = button("Add a type like this", self._add_kind)
         self.tabs = [button(words, lambda at=at: self.show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
         self._stack = Stack()
         for table in (self.cameras, self.recorders, self.network):
@@ -90,7 +90,7 @@ class DevicesView(QWidget):
     def _add_kind(self) -> None:
         selected = self.kinds.selected_parts()
         if not selected:
-            self.session.notice("First select the type that the new one is based on", needs=True)
+            self.session.notice("Select the type to copy first", needs=True)
         elif self.session.apply(add_kind(selected[0], f"{selected[0].label}, own")):
             new = self.session.job.device_types[-1].id
             self.kinds.lead_to(new)
@@ -103,16 +103,14 @@ class DevicesView(QWidget):
         if gone:
             self.session.apply(remove_kinds(gone))
         elif parts:
-            self.session.notice("Only this job's own types can be removed; the others come with the program")
+            self.session.notice("Only types of this job can be removed; the others belong to the program")
 
     def _install_spares(self) -> None:
         selected = [device.id for device in self.spares.selected_parts()]
         if not selected:
-            self.session.notice("Select the spare devices first that are to be installed", needs=True)
+            self.session.notice("Select the spare devices to install first", needs=True)
         elif self.session.apply(install_spares(selected)):
-            self.session.tell_step(
-                f"{count(len(selected), 'device')} back among the devices; connect and register them"
-            )
+            self.session.tell_step(f"{count(len(selected), 'device')} installed; now connect and register them")
             self.lead_to(selected[0])
 
     def _remove_spares(self, parts: list[Device]) -> None:

@@ -34,7 +34,7 @@ from eager_lens.desk.writing import export
 SVG = FileKind("SVG", (".svg",))
 
 LEGEND = "Line width: load. Dashes: radio. Double line: fibre. Drag a box onto a device to connect it."
-KEYS = "Drag a box onto a device to connect it. Return opens a box that stands for many, 0 fits the view, + and - zoom."
+KEYS = "Drag a box onto a device to connect it. Return opens a group, 0 fits the view, + and - zoom."
 
 
 class DiagramView(QWidget):
@@ -50,8 +50,8 @@ class DiagramView(QWidget):
         self._links: tuple[str, ...] = ()
         self.diagram = WiringDiagram()
         self.diagram.empty_words = (
-            "No device yet. Add a switch and a recorder, add cameras or import a list, "
-            "then drag the cameras onto the switch here."
+            "No devices yet. Add a switch and a recorder, add cameras or import a list, then drag the cameras onto the switch "
+            "here."
         )
         set_tip(self.diagram, KEYS)
         self.diagram.picked.connect(self._picked)
@@ -72,8 +72,8 @@ class DiagramView(QWidget):
         self.tools = (
             button("−", lambda: self.diagram.zoom_by(0.8), "quiet", "Smaller (-)"),
             button("+", lambda: self.diagram.zoom_by(1.25), "quiet", "Larger (+)"),
-            button("Fit", self.diagram.fit, "quiet", "Fit, as far as it can be read (0)"),
-            button("All", self.diagram.see_all, "quiet", "Everything at once"),
+            button("Fit", self.diagram.fit, "quiet", "Fit to a readable size (0)"),
+            button("All", self.diagram.see_all, "quiet", "Show everything"),
             export,
         )
 
@@ -81,7 +81,7 @@ class DiagramView(QWidget):
         """What is shown below the diagram: ports, links or a radio link."""
         session = self.session
         self._title = label("", "heading")
-        self._how = button("Working", self._show_working, "quiet", "Load, power or incoming rate, worked out")
+        self._how = button("Working", self._show_working, "quiet", "Workings of load, power or incoming rate")
         self.ports = RecordTable(session, port_columns(), shares_selection=False)
         self.ports.empty_words = "Select a box or a line above to see its ports, cable, load and power."
         self.ports.delete_asked.connect(self._unplug_rows)

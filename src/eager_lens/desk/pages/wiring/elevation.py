@@ -56,9 +56,9 @@ class Elevation(QWidget):
         if path is not None:
             found = clearances(path.length_m, path.frequency_ghz, path.a_height_m, path.b_height_m, path.obstacles)
             tight_places = [
-                f"at {figure(c.at_m)} m {figure(c.above_m)} m clear of {figure(c.wanted_m)} m" for c in found
+                f"at {figure(c.at_m)} m {figure(c.above_m)} of {figure(c.wanted_m)} m clearance" for c in found
             ]
-            self.setAccessibleDescription("; ".join(tight_places) or "nothing in the way")
+            self.setAccessibleDescription("; ".join(tight_places) or "no obstacle")
         self.update()
 
     @kept_within
@@ -70,7 +70,7 @@ class Elevation(QWidget):
             if path is None:
                 painter.setPen(look.color("muted"))
                 painter.drawText(
-                    self.rect(), Qt.AlignmentFlag.AlignCenter, "The path is drawn when its length is known."
+                    self.rect(), Qt.AlignmentFlag.AlignCenter, "The path is drawn once its length is entered."
                 )
                 return
             area = QRectF(look.px(34), look.px(8), self.width() - look.px(68), self.height() - look.px(30))

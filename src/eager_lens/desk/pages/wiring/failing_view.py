@@ -117,14 +117,14 @@ def what_it_takes(failure: Failure, facts: Facts) -> str:
     """One sentence on what a part takes with it."""
     name = part_name(failure.part, facts)
     if not failure.stopped and not failure.unseen:
-        return f"If {name} fails, recording goes on everywhere and can be watched from outside."
+        return f"If {name} fails, recording and remote viewing go on everywhere."
     parts = []
     if failure.stopped:
         names = names_listed([c.name for c in facts.job.cameras if c.id in failure.stopped])
         verb = "stops" if len(failure.stopped) == 1 else "stop"
         parts.append(f"{count(len(failure.stopped), 'camera')} {verb} recording: {names}")
     if failure.unseen:
-        parts.append(f"{count(len(failure.unseen), 'camera')} can no longer be watched from outside")
+        parts.append(f"{count(len(failure.unseen), 'camera')} can no longer be viewed remotely")
     return f"If {name} fails, {'; '.join(parts)}."
 
 

@@ -20,8 +20,8 @@ from eager_lens.desk.widgets.basics import button, column, emptied, label, scrol
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
 NOTE = (
-    "Each column is this job with that wiring, assessed again. Only cameras whose cable ends at the new port are "
-    "moved; no run changes its length. A VLAN is planned as a separate network. Undo restores the present wiring."
+    "Each column is this job with that wiring, calculated again. Only cameras whose cable ends at the new port move; no cable "
+    "run changes. Plan a VLAN as a separate network. Undo restores the present wiring."
 )
 
 
@@ -93,7 +93,7 @@ class OptionsView(QWidget):
             self._grid.addWidget(label(ATTACHMENT_WORDS[got.attachment], "heading", wrap=True), 0, at)
             for at_row, (text, needs) in enumerate(in_words(got, total)):
                 self._grid.addWidget(_cell(text, "need" if needs else ""), at_row + 2, at)
-            words = "As planned now" if got.is_present else "Apply this option"
+            words = "Planned now" if got.is_present else "Apply this option"
             select = button(words, partial(self._select, got.attachment), "plain" if got.is_present else "main")
             select.setAccessibleName(f"{words}: {ATTACHMENT_WORDS[got.attachment]}")
             select.setEnabled(not got.is_present)
@@ -108,13 +108,13 @@ class OptionsView(QWidget):
 
 
 ROWS = (
-    "For it",
-    "Against it",
-    "On the office network",
-    "Faults it brings",
+    "Advantages",
+    "Disadvantages",
+    "Load on the office network",
+    "New faults",
     "If the router fails",
     "Worst single failure",
-    "Reached from the router",
+    "Reachable from the router",
     "Addresses",
     "To buy",
 )
@@ -135,9 +135,13 @@ def in_words(got: OptionFigures, total: int) -> list[tuple[str, bool]]:
         more = f"; and {len(got.new_faults) - 3} more" if len(got.new_faults) > 3 else ""
         faults = titles + more
     else:
-        faults = "none beyond those there are"
-    router = "recording goes on" if got.router_stops == 0 else f"{count(got.router_stops, 'camera')} stop recording"
-    worst = f"{got.worst_part}: {count(got.worst_stops, 'camera')} stop" if got.worst_stops else "none stops a camera"
+        faults = "none"
+    router = (
+        "recording goes on"
+        if got.router_stops == 0
+        else (f"{count(got.router_stops, 'camera stops', 'cameras stop')} recording")
+    )
+    worst = f"{got.worst_part}: {count(got.worst_stops, 'camera stops', 'cameras stop')}" if got.worst_stops else "none"
     reach = "no router in this job" if got.in_reach is None else f"{got.in_reach} of {count(total, 'camera')}"
     return [
         (pro, False),
@@ -148,7 +152,7 @@ def in_words(got: OptionFigures, total: int) -> list[tuple[str, bool]]:
         (worst, False),
         (reach, False),
         (_addresses(got, total), False),
-        ("; ".join(f"{figure(p.quantity)} × {p.what}" for p in got.buy) or "nothing more", False),
+        ("; ".join(f"{figure(p.quantity)} × {p.what}" for p in got.buy) or "nothing", False),
     ]
 
 

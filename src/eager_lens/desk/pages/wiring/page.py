@@ -66,7 +66,7 @@ class WiringPage(Page):
         self.body.addWidget(self._stack, 1)
         self.body.addWidget(
             label(
-                "Mains, earthing and lightning protection are for licensed people. Nobody works at height alone.",
+                "Mains, earthing and lightning protection belong to a licensed electrician. Never work at height alone.",
                 "caution",
             )
         )
@@ -76,7 +76,7 @@ class WiringPage(Page):
 
     def _fill_actions(self) -> None:
         session = self.session
-        self._how_many = NumberField("How many cameras like the selected one", "", width=44)
+        self._how_many = NumberField("Number of cameras like the selected one", "", width=44)
         self._how_many.show_value(12)
         self._how_many.refused.connect(lambda text: session.notice(text, needs=True))
         like = button("like the selected", self._add_like)
@@ -153,7 +153,7 @@ class WiringPage(Page):
         menu.addSeparator()
         fed = count(len(self.session.selected), "selected device") if self.session.selected else "none yet"
         for unit_kind, words in UNIT_WORDS.items():
-            menu.addAction(f"{sentence_case(words)}, feeding {fed}", partial(self._add_unit, unit_kind))
+            menu.addAction(f"{sentence_case(words)} for {fed}", partial(self._add_unit, unit_kind))
 
     def _add_kind(self, kind: DeviceType) -> None:
         self._added(add_of_kind(kind))
@@ -178,7 +178,7 @@ class WiringPage(Page):
     def _add_like(self) -> None:
         how_many = self._how_many.value or 0.0
         if not how_many.is_integer():
-            self.session.notice(f"{how_many:g} cameras cannot be added; give a whole number", needs=True)
+            self.session.notice(f"{how_many:g} cameras cannot be added; enter a whole number", needs=True)
         else:
             add_more_like(self.session, int(how_many))
 

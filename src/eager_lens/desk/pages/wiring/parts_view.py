@@ -34,7 +34,7 @@ class PartsView(QWidget):
         self.waste.typed.connect(self._set_waste)
         self.waste.refused.connect(lambda text: session.notice(text, needs=True))
         self.parts = RecordTable(session, part_columns(), group_by=lambda part: part.group, shares_selection=False)
-        self.parts.empty_words = "Nothing to buy yet: the list grows with the wiring."
+        self.parts.empty_words = "Nothing to buy yet; the list follows the wiring."
         tools = flow(
             label("Waste on cable"),
             self.waste,
@@ -53,7 +53,7 @@ class PartsView(QWidget):
         parts = parts_list(assessment.facts)
         self.waste.show_value(100 * assessment.job.cable_waste_share)
         self.parts.show_parts([ListedPart(f"{part.group} {part.what}", part) for part in parts], assessment)
-        self._words.setText(f"{count(len(parts), 'line')}. Check it against the site before you order.")
+        self._words.setText(f"{count(len(parts), 'line')}. Check the list on site before you order.")
 
     def _set_waste(self, percent: float | None) -> None:
         if percent is not None:

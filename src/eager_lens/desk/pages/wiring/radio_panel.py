@@ -22,8 +22,8 @@ NUMBERS = (
     ("b_height_m", "Height, end B", "m"),
     ("frequency_ghz", "Frequency", "GHz"),
     ("tx_dbm", "EIRP", "dBm"),
-    ("tx_gain_dbi", "Near antenna", "dBi"),
-    ("rx_gain_dbi", "Far antenna", "dBi"),
+    ("tx_gain_dbi", "Antenna A", "dBi"),
+    ("rx_gain_dbi", "Antenna B", "dBi"),
     ("other_loss_db", "Losses", "dB"),
 )
 CHOICES: tuple[tuple[str, str, dict[str, Any]], ...] = (
@@ -114,19 +114,20 @@ class RadioPanel(QWidget):
             Path(link.length_m, plan.frequency_ghz, plan.a_height_m, plan.b_height_m, obstacles, names)
         )
         if got is None:
-            self._budget.setText("Type any field to plan this link; until then it is taken to carry 100 Mb/s.")
+            self._budget.setText("Fill in any field to plan this link; until then 100 Mb/s are assumed.")
             return
         budget, load = got.budget, assessment.facts.topology.loads.get(link.id)
-        carried = "" if load is None else f"; {figure(load.forth_mbps + load.back_mbps)} Mb/s are on it"
+        carried = "" if load is None else f"; load {figure(load.forth_mbps + load.back_mbps)} Mb/s"
         step = (
             "no MCS index is usable"
             if budget.step is None
             else f"MCS {budget.step}, {figure(budget.phy_mbps)} Mb/s PHY rate"
         )
-        spare = "" if got.spare_db is None else f", {figure(got.spare_db)} dB above what that MCS index needs"
+        spare = "" if got.spare_db is None else f", {figure(got.spare_db)} dB above the need of that MCS index"
         self._budget.setText(
-            f"{figure(budget.rx_dbm)} dBm RSSI{spare}; {step}, {figure(budget.usable_mbps)} Mb/s throughput{carried}. "
-            f"Half-way the first zone is {figure(budget.fresnel_m)} m in radius. Power and channel: local rules come first."
+            f"{figure(budget.rx_dbm)} dBm RSSI{spare}; {step}, {figure(budget.usable_mbps)} Mb/s throughput{carried}. The "
+            f"radius of the first Fresnel zone half-way is {figure(budget.fresnel_m)} m. Local rules for power and channel "
+            "come first."
         )
 
     # ---- edits ---------------------------------------------------------------------------------------------------

@@ -119,12 +119,13 @@ def _hang(parts: Sequence[Device], text: str, job: Job) -> Edit:
     wanted = text.rpartition(",")[0].strip() if text.rpartition(",")[2].strip().isdigit() else text.strip()
     ids = [part.id for part in parts]
     if not wanted:
+        # An emptied cell unplugs.
         return unplug_cameras(ids) if isinstance(parts[0], Camera) else unplug_devices(job, ids)
     for device in suppliers(job):
         if device.name.casefold() == wanted.casefold():
             return put_on(job, ids, device.id)
     names = ", ".join(device.name for device in suppliers(job)) or "none yet"
-    raise RefusedInput("On", f"{wanted!r} is no switch, bridge or recorder of this job; there are {names}")
+    raise RefusedInput("On", f"{wanted!r} is not a switch, bridge or recorder of this job; there are {names}")
 
 
 def _choices(part: Device, job: Job) -> Sequence[str]:
@@ -201,6 +202,7 @@ def _stopped(part: Device | Link, assessment: Assessment) -> str:
     stopped = len(assessment.facts.stops.get(part.id, ()))
     if stopped:
         return str(stopped)
+    # "0" alone would look harmless where cameras hang on a part but none of them is recorded.
     unrecorded = sum(device == part.id for device in assessment.facts.topology.wiring.hangs_on.values())
     return f"0 of {unrecorded}, none recorded" if unrecorded else "0"
 
@@ -282,6 +284,7 @@ def _set_medium(links: Sequence[Link], text: str, job: Job) -> Edit:
     medium = next((medium for medium in MEDIA if text.strip() and medium.startswith(text.strip().lower())), None)
     if medium is None:
         raise RefusedInput("Medium", f"{text.strip()!r} was given; allowed are {', '.join(MEDIA)}")
+    # One link can also be moved to a fibre port; several might compete for the same one.
     if medium == "fibre" and len(links) == 1:
         return make_fibre(links[0], "Make a link fibre")
     return set_link([link.id for link in links], f"Make a link {medium}", medium=medium)
@@ -508,10 +511,10 @@ def _set_feeds(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
     ids = []
     for name in (part.strip() for part in text.split(",")):
         if name and name.casefold() not in by_name:
-            raise RefusedInput("Feeds", f"{name!r} is no device of this job; write names as they are, apart by commas")
+            raise RefusedInput("Feeds", f"{name!r} is not a device of this job; write exact names, separated by commas")
         if name:
             ids.append(by_name[name.casefold()])
-    return set_unit([one.id for one in units], f"Set what {units[0].name} feeds", feeds=tuple(dict.fromkeys(ids)))
+    return set_unit([one.id for one in units], f"Set the devices of {units[0].name}", feeds=tuple(dict.fromkeys(ids)))
 
 
 def _unit_load(unit: PowerUnit, assessment: Assessment) -> str:
@@ -553,7 +556,7 @@ def unit_columns() -> list[TableColumn]:
         _unit_number("budget_w", "Gives", "W", 70),
         TableColumn(
             "left",
-            "Lasts or leaves",
+            "Runtime or voltage",
             _unit_left,
             align="right",
             width=104,
@@ -597,7 +600,7 @@ def _set_label(kinds: Sequence[DeviceType], text: str, job: Job) -> Edit:
 
 
 def _is_own(kind: DeviceType, assessment: Assessment) -> str:
-    return "this job's" if kind.id in {own.id for own in assessment.job.device_types} else "program's"
+    return "this job" if kind.id in {own.id for own in assessment.job.device_types} else "program's"
 
 
 def kind_columns() -> list[TableColumn]:

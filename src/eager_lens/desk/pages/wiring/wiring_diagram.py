@@ -97,7 +97,7 @@ class WiringDiagram(ZoomedView):
         self.viewport().update()
 
     def forget(self) -> None:
-        """Begin anew: nothing current, and what is shown next is fitted."""
+        """Start again: nothing selected, and the next diagram is fitted."""
         self._scene.show_diagram(Diagram({}, (), {}))
         self._fitted = True
 
@@ -378,4 +378,4 @@ def _tip_of_line(line: Line, diagram: Diagram) -> str:
     ends = f"{diagram.boxes[line.a].title} – {diagram.boxes[line.b].title}"
     carries = "" if line.capacity_mbps is None else f" of {figure(line.capacity_mbps)}"
     many = f"{count(len(line.links), 'link')}, together " if len(line.links) > 1 else f"{line.medium}, "
-    return f"{ends}\n{many}{figure(line.load_mbps)}{carries} Mb/s, fullest {figure(100 * line.share)} % taken"
+    return f"{ends}\n{many}{figure(line.load_mbps)}{carries} Mb/s, fullest link {figure(100 * line.share)} %"

@@ -120,7 +120,7 @@ class WiringScene(QGraphicsScene):
         self.show_states()
 
     def show_states(self) -> None:
-        """Draw anew whatever is shown in another state than before."""
+        """Redraw the items whose state changed."""
         for item in self._boxes.values():
             box = item.box
             state = State(

@@ -55,7 +55,7 @@ class ChannelsView(QWidget):
         self._put.setMenu(self._put_menu)
         actions = flow(
             button(
-                "Fill the channels", self._fill, "main", tip="Cameras without a recorder get the next free channels"
+                "Register all cameras", self._fill, "main", tip="Cameras without a recorder get the next free channels"
             ),
             self._put,
             button("Unregister selected", self._take_off, "quiet"),
@@ -128,7 +128,7 @@ class ChannelsView(QWidget):
             self.boards[recorder.id] = (meter, board)
         if not recorders:
             self._boards_layout.addWidget(
-                label("No recorder yet. Add one; its channels are drawn here.", "muted", wrap=True)
+                label("No recorder yet. Add one to see its channels here.", "muted", wrap=True)
             )
         self._scroll.setMinimumHeight(look.px(120))
         keys_in_order(self)
@@ -166,9 +166,7 @@ class ChannelsView(QWidget):
         self._put_menu.clear()
         for recorder in self.session.job.recorders:
             self._put_menu.addAction(as_label(recorder.name), partial(self._register, recorder.id, False))
-            self._put_menu.addAction(
-                f"{recorder.name}, besides where they are", partial(self._register, recorder.id, True)
-            )
+            self._put_menu.addAction(f"{recorder.name}, in addition", partial(self._register, recorder.id, True))
         if not self.session.job.recorders:
             self._put_menu.addAction("Add a recorder first").setEnabled(False)
 

@@ -55,7 +55,7 @@ class TimeChart(QWidget):
         look.changed.connect(self._grown)
 
     def show_bars(self, bars: Sequence[Bar], people: int, kinds: Sequence[str]) -> None:
-        """Show steps, for so many people; ``kinds`` names the kinds of steps by their place."""
+        """Show the steps for a number of people; ``kinds`` names the kinds of steps by place."""
         self._bars, self._people, self.kinds = tuple(bars), people, tuple(kinds)
         self.setAccessibleDescription(f"{len(bars)} steps for {people} people, {self._whole_s() / 60:.0f} minutes")
         self._grown()

@@ -42,9 +42,9 @@ from eager_lens.onsite.here import SiteHere
 PHASES = ("camera", "recorder", "laptop", "bridge", "network")
 """In the order of the chart's colours."""
 
-LIST_NAMES = ("Steps", "Not as planned")
+LIST_NAMES = ("Steps", "Not possible as planned")
 
-NO_STEPS = "Steps appear here once recorders or cameras are in the job and have planned addresses."
+NO_STEPS = "Add recorders or cameras and plan their addresses to see the steps here."
 PLANNING = "Planning …"
 
 PHASE_WORDS = {"network": "lead", "recorder": "recorder", "laptop": "laptop", "bridge": "bridge", "camera": "camera"}
@@ -175,12 +175,12 @@ class PlanView(QWidget):
                 "Two people",
                 lambda: self.set_people(2),
                 "choice",
-                "Each does whatever is next; one laptop between them",
+                "Each person takes the next step; they share one laptop",
             ),
         ]
         self._choices[0].setChecked(True)
         self._play = button(
-            "Play it on the simulated site", self._play_plan, "main", "All steps by themselves, then the Rehearsal"
+            "Play on the simulated site", self._play_plan, "main", "Runs all steps, then opens the rehearsal"
         )
 
     def _make_lists(self) -> None:
@@ -206,8 +206,8 @@ class PlanView(QWidget):
         self._step_type, self._step_see = label("", "", wrap=True), label("", "", wrap=True)
         self._step_caution = label("", "caution", wrap=True)
         self.found = FoundLine()
-        self.found.setPlaceholderText("Found: address, MAC address, serial; or paste a list")
-        self.found.setAccessibleName("What was found")
+        self.found.setPlaceholderText("Found: IP address, MAC address, serial; or paste a list")
+        self.found.setAccessibleName("Found on site")
         self.found.returnPressed.connect(lambda: self.compare(self.found.text()))
         self.found.list_pasted.connect(self.compare)
         self._found_words = label("", "small", wrap=True)
@@ -229,7 +229,7 @@ class PlanView(QWidget):
         self._watch_button = button(
             "Watch",
             self._watch,
-            tip="Wait on the network until the step's device answers, tick the step, and go on with the next",
+            tip="Wait until the device of the step answers on the network, tick the step, and go on with the next",
         )
         ticks = row(
             *self._list_tabs,
@@ -237,7 +237,7 @@ class PlanView(QWidget):
             self._watch_button,
             button("Done", lambda: self._tick("done"), tip="Tick the selected steps (Space)"),
             button("Skipped", lambda: self._tick("skipped"), "quiet"),
-            button("Open again", self._untick, "quiet"),
+            button("Untick", self._untick, "quiet"),
             spacing=0,
         )
         ticks.insertSpacing(2, SPACE.FULL)
@@ -368,7 +368,7 @@ class PlanView(QWidget):
         self.chart.select(one.id)
         self._step_words.setText(step.title)
         self._step_type.setText(f"Type: {step.type_in}" if step.type_in else "")
-        wait = f", then it takes {step.wait_s:.0f} s by itself" if step.wait_s else ""
+        wait = f", then wait {step.wait_s:.0f} s" if step.wait_s else ""
         self._step_see.setText(f"See: {step.see}. {step.hands_s:.0f} s by hand{wait}.")
         self._step_caution.setText(step.caution)
         for part in (self._step_type, self._step_caution):
@@ -377,14 +377,14 @@ class PlanView(QWidget):
     def compare(self, text: str) -> None:
         """Compare results, typed or pasted, with the plan: in whatever order their words come."""
         try:
-            got = scan_list(scan_table(text, "what you gave"))
+            got = scan_list(scan_table(text, "the text"))
             found = compared(self.session.job, got.answers) if got.answers else []
         except EagerLensError as error:
             self.session.notice(str(error), needs=True)
             return
         self._found = [one for one in found if one.seen is not None]
         if not self._found:
-            self.session.notice("No address or MAC address is in what was given", needs=True)
+            self.session.notice("The text contains no IP address and no MAC address", needs=True)
         elif len(self._found) == 1 and self._found[0].device is not None:
             self._told_apart(self._found[0].device)
         if got.problems:
@@ -395,7 +395,7 @@ class PlanView(QWidget):
         """Say so when a single result is of another device than the step's."""
         selected = self._selected()
         if selected and device.id != selected[0].placed.step.device_id:
-            words = f"That is {device.name}, not the device of the selected step: check the label"
+            words = f"That is {device.name}, not the device of the selected step. Check the label"
             self.session.notice(words, needs=True)
 
     def _show_found(self) -> None:
@@ -404,7 +404,7 @@ class PlanView(QWidget):
         self._found_words.setVisible(bool(found))
         if len(found) == 1:
             one = found[0]
-            name = one.device.name if one.device is not None else "Nobody of the job"
+            name = one.device.name if one.device is not None else "No device of the job"
             self._found_words.setText(f"{name}: {one.outcome}. {one.words}")
         elif found:
             times = Counter(one.outcome for one in found)
@@ -434,7 +434,7 @@ class PlanView(QWidget):
         coming = (watched(one.placed.step, job) for one in rows[start:] if one.tick is None)
         wanted = next((one for one in coming if one is not None), None)
         if wanted is None:
-            self.session.notice("No open step from here on is one that the network could tell", needs=True)
+            self.session.notice("No open step from here on can be recognised on the network", needs=True)
             return
         here = self.here()
         self.table.lead_to(wanted.step)

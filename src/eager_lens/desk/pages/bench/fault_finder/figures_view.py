@@ -76,7 +76,7 @@ def _edit_value(rows: Sequence[FigureRow], text: str, job: Job) -> Edit:
             before = new[one.place].values if one.place in new else one.values
             values = with_chance(before, one.outcome, value / 100)
         elif value <= 0:
-            raise RefusedInput(one.what, f"{text.strip()!r} was given; more than 0 is wanted")
+            raise RefusedInput(one.what, f"{text.strip()!r} was given; enter more than 0")
         else:
             values = (value,)
         kind, of, under = one.place
@@ -92,7 +92,7 @@ def _edit_reason(rows: Sequence[FigureRow], text: str, job: Job) -> Edit:
     own = own_at(job)
     figures = [changed(own[row.place], why=text.strip()) for row in rows if row.place in own]
     if not figures:
-        raise RefusedInput("reason", "set the figure first; the table's own has its reason already")
+        raise RefusedInput("reason", "set the figure first; the built-in figure has its reason already")
     return set_fault_figures("Give a reason", figures)
 
 
@@ -116,9 +116,7 @@ def _columns(what: str, of: str, value: str, unit: str) -> tuple[TableColumn, ..
             width=92,
             mark=_mark,
         ),
-        TableColumn(
-            "table", "By the table", lambda row, a: _shown(row, row.usual), unit=unit, align="right", width=104
-        ),
+        TableColumn("table", "Built in", lambda row, a: _shown(row, row.usual), unit=unit, align="right", width=104),
         TableColumn("reason", "Reason", lambda row, a: row.reason, _edit_reason, width=200, stretch=True),
     )
 
@@ -166,7 +164,7 @@ class FaultFiguresView(QWidget):
         head = row(
             label("Figures of the fault finder", "heading"),
             None,
-            button("Selected back to the table", self._back, "quiet", "The program's own figure holds again"),
+            button("Reset selected", self._back, "quiet", "Use the built-in figure again"),
             button("Back to the search", self.left.emit, "main"),
         )
         layout = column(head, actions, self._words, self._left_out, self._stack)
@@ -197,24 +195,24 @@ class FaultFiguresView(QWidget):
             rows = _chance_rows(table, job, str(self.test.currentData()))
         self.tables[at].show_parts(rows, assessment)
         many = len(job.fault_figures)
-        own = f"{count(many, 'figure')} of this job, ticked." if many else "None is this job's own yet."
-        self._words.setText(f"{WORDS[at]} Type over a figure: it holds for this job. {own}")
+        own = f"{count(many, 'own figure')} of this job, ticked." if many else "This job has no own figures yet."
+        self._words.setText(f"{WORDS[at]} Type over a figure to change it for this job. {own}")
         left_out = own_table(job.fault_figures).left_out
-        self._left_out.setText(f"Not taken, because it fits nothing here: {'; '.join(left_out[:3])}.")
+        self._left_out.setText(f"Ignored, because it does not match the table: {'; '.join(left_out[:3])}.")
         self._left_out.setVisible(bool(left_out))
 
     def _back(self) -> None:
         rows: list[FigureRow] = [row for row in self.tables[self._stack.currentIndex()].selected_parts() if row.is_own]
         if not rows:
-            self.session.notice("Select a ticked figure first: only those are this job's own", needs=True)
+            self.session.notice("Select a ticked figure first; only those belong to this job", needs=True)
             return
-        self.session.apply(set_fault_figures("Go back to the table's figures", (), {row.place for row in rows}))
+        self.session.apply(set_fault_figures("Reset to the built-in figures", (), {row.place for row in rows}))
 
 
 WORDS = (
-    "Of calls with this symptom, how often each cause is behind it; only the proportions count.",
-    "How long a test takes, with the walk. The next test is the one that tells most a minute.",
-    "How likely each outcome is under a cause; the others follow, so that all add up to 100 %.",
+    "How often each cause is behind this symptom; only the proportions count.",
+    "How long a test takes, including the walk. The next test is the one that tells most per minute.",
+    "How likely each outcome is with a cause; the others are adjusted so that all add up to 100 %.",
 )
 
 

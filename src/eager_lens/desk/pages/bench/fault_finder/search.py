@@ -32,7 +32,7 @@ THREE_COLUMNS_PX = 700
 """What three columns want at least, at the usual type."""
 CAUTIONS = {
     "ladder": HEIGHT,
-    "interrupts recording": "Recording of this device stops meanwhile: tell whoever watches it.",
+    "interrupts recording": "Recording of this device stops meanwhile; tell the person who watches it.",
 }
 """By what a test needs."""
 
@@ -49,7 +49,7 @@ class FaultSearchView(QWidget):
     """One search, step by step. Digits answer, 0 says that nobody knows, Backspace takes back."""
 
     left = Signal()
-    """Somebody wants to begin anew."""
+    """A new search is wanted."""
     figures_asked = Signal()
     """Somebody wants to see the figures that it goes by."""
 
@@ -83,9 +83,9 @@ class FaultSearchView(QWidget):
         parts.setChildrenCollapsible(False)
         parts.setStretchFactor(1, 1)
         parts.setSizes([look.px(236), look.px(350), look.px(194)])
-        anew = button("Begin anew", self.left.emit, "quiet")
+        anew = button("Start again", self.left.emit, "quiet")
         figures = button(
-            "Figures …", self.figures_asked.emit, "quiet", "What it reckons with, and this job's own figures"
+            "Figures …", self.figures_asked.emit, "quiet", "The probabilities used, and the own figures of this job"
         )
         page = column(row(self._head, None, figures, anew), parts)
         page.setStretch(1, 1)
@@ -104,7 +104,7 @@ class FaultSearchView(QWidget):
         more = len(search.ranked) - len(shown)
         least = percent(max(search.ranked[len(shown)][1], LEAST_SHOWN)) if more else ""
         self._rest.setText(f"{count(more, 'other cause')}, {least} at most each." if more else "")
-        look.dress(self)
+        look.apply_style(self)
 
     @property
     def head_words(self) -> str:
@@ -135,21 +135,21 @@ class FaultSearchView(QWidget):
             line.setStretch(0, 1)
             self._known.addLayout(line)
         for cause_id in sorted(search.not_these):
-            words = f"{search.of.case.table.cause(cause_id).label}: its remedy did not help."
+            words = f"{search.of.case.table.cause(cause_id).label}: the remedy did not help."
             self._known.addWidget(label(words, wrap=True))
         for known in self.known_answers(search):
-            words = f"Take {count(len(known.answers), 'answer')} of the {known.source}"
+            words = f"Use {count(len(known.answers), 'answer')} of the {known.source}"
             take = button(words, partial(self.become, search.with_answers(known.answers)), tip=_when(known.at))
             self._known.addLayout(row(take, None))
         likely = [one for one in search.of.said if one.likely]
         out = [one for one in search.of.said if not one.likely]
-        for heading, said in (("The job makes likely", likely), ("The job rules out", out)):
+        for heading, said in (("Likely, from the job", likely), ("Ruled out by the job", out)):
             if said:
                 self._known.addWidget(label(heading, "heading"))
                 for one in said:
                     self._known.addWidget(label(f"{one.cause.label}: {one.words}.", "small", wrap=True))
         if not self._known.count():
-            self._known.addWidget(label("Nothing yet. Your answers stand here.", "small", wrap=True))
+            self._known.addWidget(label("Your answers appear here.", "small", wrap=True))
 
     # ---- middle -----------------------------------------------------------------------------------------------------
 
@@ -174,7 +174,7 @@ class FaultSearchView(QWidget):
         for at, (outcome, (cause, chance)) in enumerate(zip(asked.test.outcomes, asked.leads_to, strict=True)):
             words = f"{at + 1}   {sentence_case(search.of.filled(outcome))}"
             self._middle.addWidget(button(words, partial(self.become, search.answered(at)), "answer"))
-            means = f"then most likely {inside(search.of.case.table.cause(cause).label)}, {percent(chance)}"
+            means = f"most likely then: {inside(search.of.case.table.cause(cause).label)}, {percent(chance)}"
             self._middle.addWidget(label(means, "small", wrap=True))
         self._middle.addLayout(
             flow(
@@ -189,9 +189,9 @@ class FaultSearchView(QWidget):
         others = [one for one in search.proposed if one is not asked]
         if others:
             choice = Choice()
-            choice.setAccessibleName("Make another test instead")
+            choice.setAccessibleName("Do another test instead")
             with QSignalBlocker(choice):
-                choice.addItem("Another test instead …")
+                choice.addItem("Another test …")
                 for one in others:
                     choice.addItem(f"{figure(one.test.minutes)} min · {search.of.filled(one.test.ask)}", one.test.id)
             choice.setMinimumContentsLength(20)
@@ -219,10 +219,10 @@ class FaultSearchView(QWidget):
         self._show_endings(search)
 
     def _show_nothing_left(self, search: FaultSearch) -> None:
-        self._middle.addWidget(label("None of these stands out", "verdict", wrap=True))
+        self._middle.addWidget(label("No cause stands out", "verdict", wrap=True))
         words = (
-            "No test is left that tells more. Begin with the remedy of the likeliest on the right, or hand the report, with "
-            "what was tried, to whoever helps."
+            "No test is left that tells more. Start with the remedy for the most likely cause on the right, or pass on the "
+            "report with everything that was tried."
         )
         self._middle.addWidget(label(words, wrap=True))
         cause = search.ranked[0][0]
@@ -238,10 +238,14 @@ class FaultSearchView(QWidget):
         """What can be said of the likeliest cause once nothing more is asked."""
         self._middle.addLayout(
             flow(
-                button("It was this", self._conclude, "main", "Puts it into the event log"),
-                button("It was not this", partial(self.become, search.not_this()), tip="Goes on with the next likely"),
+                button("This was it", self._conclude, "main", "Adds it to the event log"),
+                button(
+                    "This was not it",
+                    partial(self.become, search.not_this()),
+                    tip="Continues with the next likely cause",
+                ),
                 button("Copy the report", self._copy, "quiet"),
-                button("Save the report …", self._save, "quiet", "For whoever helps, with what was tried"),
+                button("Save the report …", self._save, "quiet", "For support, with everything that was tried"),
                 *self._back(search),
             )
         )
@@ -298,10 +302,10 @@ class FaultSearchView(QWidget):
 def _why(search: FaultSearch) -> str:
     """Why this test and no other."""
     if search.proposed[0] is search.asked:
-        return "Of all tests left, this one tells most for its time."
-    return "You selected it instead of the one that tells most for its time."
+        return "This test tells most for its time."
+    return "You selected this test instead of the most useful one."
 
 
 def _when(at: str) -> str:
     """When something was read, for reading."""
-    return f"Of {at.replace('T', ' ')[:16]}" if at else "What it has read of this device"
+    return f"From {at.replace('T', ' ')[:16]}" if at else "Readings of this device"

@@ -35,7 +35,9 @@ class FaultStart(QWidget):
     def __init__(self, session: Session, down_now: Callable[[], Sequence[str]]) -> None:
         super().__init__()
         self.session, self.down_now = session, down_now
-        self._down = button("", self._select_down, tip="By the last site check, or by the channels of the rehearsal")
+        self._down = button(
+            "", self._select_down, tip="From the last site check, or from the channels of the rehearsal"
+        )
         self.devices = RecordTable(
             session,
             (
@@ -44,11 +46,11 @@ class FaultStart(QWidget):
             ),
         )
         self.devices.empty_words = (
-            "No devices yet. Add them on the Wiring page; the fault finder goes by how they are wired."
+            "No devices yet. Add them on the Wiring page; the fault finder needs to know how they are connected."
         )
         self.devices.selectionModel().selectionChanged.connect(lambda *_: self._show_selected())
         self._whose = label("", "verdict", wrap=True)
-        self._seen = label("What is seen?", "heading")
+        self._seen = label("What is the symptom?", "heading")
         self._common = label("", wrap=True)
         self.symptoms = {
             one.id: button(one.label, partial(self._begin, one.id), "answer") for one in usual_table().symptoms
@@ -58,13 +60,13 @@ class FaultStart(QWidget):
         for at, made in enumerate(self.symptoms.values()):
             grid.addWidget(made, at // 2, at % 2)
         note = label(
-            "Then it asks the one question that tells most for its time, as a colleague on the telephone would. Several devices "
-            "at once: select them all, and what they have in common is named first.",
+            "It then asks the question that tells most for its time, as a colleague on the telephone would. If several devices "
+            "are down, select them all to see what they have in common.",
             "small",
             wrap=True,
         )
         figures = button(
-            "Figures …", self.figures_asked.emit, "quiet", "What it reckons with, and this job's own figures"
+            "Figures …", self.figures_asked.emit, "quiet", "The probabilities used, and the own figures of this job"
         )
         right = column(self._whose, self._common, self._seen, grid, note, flow(self._down, figures), None)
         self.setLayout(column(beside(column(self.devices), right)))
@@ -92,9 +94,9 @@ class FaultStart(QWidget):
         parts = common_parts(self.session.assessment, cameras)[:MOST_COMMON] if len(cameras) > 1 else []
         lines = [f"{one.name}: {one.down} of {count(one.behind, 'camera')} behind it" for one in parts]
         if lines:
-            self._common.setText("Look first at what they have in common:\n" + "\n".join(lines))
+            self._common.setText("First check what they have in common:\n" + "\n".join(lines))
         elif len(cameras) > 1:
-            self._common.setText("They have no part in common; begin with one of them.")
+            self._common.setText("They have nothing in common; start with one of them.")
         self._common.setVisible(len(cameras) > 1)
 
     def _select_down(self) -> None:

@@ -11,9 +11,6 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.copies import copy_of
-from eager_lens.core.bench.parts import NOT_ASKED
-from eager_lens.core.bench.site import Site
 from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.groups import recorder_of
 from eager_lens.core.fault_finder.known_answers import CHECK_MAKES, KnownAnswers, answers_of_check, answers_of_proof
@@ -21,6 +18,9 @@ from eager_lens.core.fault_finder.on_site import answer_on_site
 from eager_lens.core.fault_finder.search import FaultSearch
 from eager_lens.core.fault_finder.site_view import SiteView
 from eager_lens.core.job.model import Camera
+from eager_lens.core.simulation.copies import copy_of
+from eager_lens.core.simulation.parts import NOT_ASKED
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.verdicts import Row, SiteCode
 from eager_lens.desk.asking import Asker
@@ -161,11 +161,11 @@ class FaultView(QWidget):
         if asked.test.id in CHECK_MAKES and device.address:
             recorder = recorder_of(self.session.job, device)
             ids = [device.id, *([recorder.id] if recorder is not None else [])]
-            tip = "A site check of this device and its recorder; it says first what it will send"
-            found.append(TestMaker("Look over the network …", tip, partial(self.look_asked.emit, ids)))
+            tip = "A site check of this device and its recorder; it first lists what it will send"
+            found.append(TestMaker("Check over the network …", tip, partial(self.look_asked.emit, ids)))
         site = self.site_of_rehearsal()
         if site is not None and isinstance(device, Camera) and device.id in site.units:
-            tip = "What the rehearsal's simulated site shows just now; it is not changed by it"
+            tip = "What the simulated site of the rehearsal shows now; nothing is changed"
             found.append(TestMaker("Ask the rehearsal", tip, partial(self._ask_rehearsal, site, device)))
         return found
 
@@ -183,7 +183,7 @@ class FaultView(QWidget):
 
         words = waited_for(answer, "Asking the rehearsal…")
         if words is None:
-            self.session.notice("The rehearsal cannot tell that: the simulation does not have it")
+            self.session.notice("The rehearsal cannot answer that: it is not simulated")
         after = search.answered(None if words is None else test.outcomes.index(words))
         self.searching.become(after)
         if words is not None:

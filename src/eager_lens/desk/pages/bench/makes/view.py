@@ -37,7 +37,7 @@ class MakeRow(NamedTuple):
 
 def _set(rows: Sequence[MakeRow], job: Job, heading: str, value: Any, name: str) -> Edit:
     if rows[0].at is None:
-        raise RefusedInput(heading, "this line is what is assumed of makes that are not described; add a make first")
+        raise RefusedInput(heading, "this row holds the assumptions for all other makes; add a make first")
     places = {one.at for one in rows}
     make_profiles = [changed(one, **{name: value}) if at in places else one for at, one in enumerate(job.make_profiles)]
     return set_make_profiles(f"Set {inside(heading)} of {rows[0].profile.make or 'a make'}", make_profiles)
@@ -104,16 +104,16 @@ COLUMNS: tuple[TableColumn, ...] = (
     _number("start_s", "Starts in", "s", 80),
     _number("update_s", "Updates in", "s", 90),
     _text("firmware_first", "Delivered", 70),
-    _text("firmware_now", "Should be", 72),
+    _text("firmware_now", "Latest firmware", 72),
     _yes_no("open_protocol_on", "Open protocol on", 112),
     _yes_no("open_user_own", "with its own user", 112),
     _yes_no("answers_ping", "Answers pings", 96),
-    _yes_no("announces", "Announces itself", 108),
+    _yes_no("announces", "Sends Hello", 108),
     _number("tries", "Locks after", "tries", 100),
     _number("locked_min", "for", "min", 64),
     _number("password_least", "Minimum password", "characters", 150),
     _number("drift_ppm", "Clock drifts", "ppm", 100),
-    _number("in_box_min", "In its box", "min", 90),
+    _number("in_box_min", "In the box", "min", 90),
     _yes_no("budget_by_class", "Allocates by class", 104),
     _text("user_name", "User", 90),
     _text("default_password", "Default password", 120),
@@ -129,36 +129,36 @@ def in_words(profile: MakeProfile) -> str:
     """What the make profile of a make come to on the bench."""
     one = profile.make or "Any other make"
     first = (
-        f"comes at {profile.first_address}/{profile.first_prefix}"
+        f"has the default address {profile.first_address}/{profile.first_prefix}"
         if profile.first_address
-        else "has no address of its own"
+        else "has no default address"
     )
     if profile.takes_lease:
-        first = f"asks for a lease first, and else {first}"
+        first = f"asks for a DHCP lease first; without one it {first}"
     shared = (
         ""
         if profile.takes_lease or not profile.first_address
-        else "; as all of them do, only one may have power at a time"
+        else "; since all have the same, only one may have power at a time"
     )
     if profile.open_protocol_on:
         protocol = "The open protocol is on"
     else:
         protocol = "The open protocol is off out of the box"
-    user = ", with a user of its own" if profile.open_user_own else ", with the web user"
+    user = ", with its own user" if profile.open_user_own else ", with the web user"
     update = (
         "needs no update"
         if profile.firmware_first == profile.firmware_now
-        else f"is to be updated from {profile.firmware_first} to {profile.firmware_now}, which takes {profile.update_s:.0f} s"
+        else f"must be updated from {profile.firmware_first} to {profile.firmware_now}, which takes {profile.update_s:.0f} s"
     )
     box = (
-        f"In its box it may run {profile.in_box_min:g} min at 20 °C"
+        f"In the box it may run {profile.in_box_min:g} min at 20 °C"
         if profile.in_box_min
         else "It may not run in its box"
     )
     return (
         f"{one}: it {first}{shared}. It starts in {profile.start_s:.0f} s and {update}. {protocol}{user}. After "
-        f"{profile.tries} wrong log-ins it locks for {profile.locked_min:g} min. Alone, its clock may be "
-        f"{drifted_s(0, profile.drift_ppm, 30 * 86_400):.0f} s off after 30 days. {box}."
+        f"{profile.tries} wrong log-ins it locks for {profile.locked_min:g} min. Without a time server its clock may be "
+        f"{drifted_s(0, profile.drift_ppm, 30 * 86400):.0f} s off after 30 days. {box}."
     )
 
 
@@ -176,7 +176,7 @@ class MakesView(QWidget):
         self.server = QLineEdit()
         self.server.setAccessibleName("Time server")
         self.server.setPlaceholderText("address or name")
-        set_tip(self.server, "That the recorders ask; cameras ask their recorder. Empty: not decided")
+        set_tip(self.server, "Recorders ask this server; cameras ask their recorder. Empty: not decided")
         self.server.editingFinished.connect(self._set_server)
         self.fields = {"time_zone": self.zone, "time_server": self.server}
         actions = flow(
@@ -188,8 +188,8 @@ class MakesView(QWidget):
             pair("Time server", self.server),
         )
         words = label(
-            "From the makers' instructions: the plan orders the commissioning by them, the rehearsal behaves like them. Devices of "
-            "one maker (the first word) speak a protocol of their own.",
+            "Fill in from the makers' instructions: the commissioning plan and the rehearsal follow these figures. Devices of "
+            "one maker (the first word) share the maker's own protocol.",
             "small",
             wrap=True,
         )
@@ -213,7 +213,7 @@ class MakesView(QWidget):
         if not self.server.hasFocus():
             self.server.setText(job.time_server)
         missing = _missing_makers(job)
-        self._missing.setText(f"Not described yet, so assumed: {', '.join(missing)}." if missing else "")
+        self._missing.setText(f"Not described yet, so with assumptions: {', '.join(missing)}." if missing else "")
         self._missing.setVisible(bool(missing))
 
     def _show_selected(self) -> None:

@@ -119,25 +119,25 @@ class PasswordsView(QWidget):
 
     def _made_open(self) -> QWidget:
         self.table = RecordTable(self.session, COLUMNS)
-        self.table.empty_words = "Devices appear here once cameras or recorders are in the job."
+        self.table.empty_words = "Add cameras or recorders to see devices here."
         self._shown = QCheckBox("show")
         self._shown.toggled.connect(lambda _: self._show())
         self._one = QCheckBox("one for the whole site")
         self._one.clicked.connect(lambda _: self._set_one_for_all(self._one.isChecked()))
         self._own = QLineEdit()
         self._own.setEchoMode(QLineEdit.EchoMode.Password)
-        self._own.setPlaceholderText("type one for the selected")
-        self._own.setAccessibleName("A password of your own for the selected devices")
+        self._own.setPlaceholderText("password for the selected")
+        self._own.setAccessibleName("Your own password for the selected devices")
         look.limit_width(self._own, 200)
         self._own.returnPressed.connect(self._type_own)
         self._caution = label(
-            "One password for all: whoever learns it at one camera has every device. One for each is safer.",
+            "With one password for all, anyone who learns it can open every device. One for each is safer.",
             "caution",
             wrap=True,
         )
         acts = flow(
-            button("Make the missing ones", self._make_missing, "main"),
-            button("Make anew for the selected", self._make_anew),
+            button("Generate missing", self._make_missing, "main"),
+            button("Renew selected", self._make_anew),
             button("Copy", self._copy, tip="The clipboard is cleared after 30 seconds"),
             self._own,
             self._one,
@@ -193,7 +193,7 @@ class PasswordsView(QWidget):
     def _left_alone(self) -> None:
         self.shut()
         minutes = CLOSED_AFTER_MS // 60_000
-        self.session.notice(f"The sealed file was closed: nobody touched the program for {minutes} minutes")
+        self.session.notice(f"The sealed file was closed after {minutes} minutes without input")
 
     @property
     def vault(self) -> Vault | None:
@@ -209,20 +209,20 @@ class PasswordsView(QWidget):
             self._first.setVisible(self._path is not None)
             self._again.setVisible(self._path is not None and not there)
             self._go.setVisible(self._path is not None)
-            self._go.setText("Open" if there else "Make the sealed file")
+            self._go.setText("Open" if there else "Create sealed file")
             self._show_strength()
             if self._path is None:
                 self._why.setText(
-                    "Save the job first: passwords stand in a sealed file beside it, never in the job itself."
+                    "Save the job first: passwords are kept in a sealed file beside it, never in the job itself."
                 )
             elif there:
                 self._why.setText(
-                    f"They are sealed in {self._path.name}. Its passphrase opens it; nobody can recover that."
+                    f"Passwords are sealed in {self._path.name}. Enter the passphrase to open it; it cannot be recovered."
                 )
             else:
                 self._why.setText(
-                    f"They will be sealed in {self._path.name}, beside the job. Select a passphrase that you will "
-                    "remember, such as five words that do not belong together: nobody can recover it."
+                    f"Passwords will be sealed in {self._path.name}, beside the job. Choose a passphrase that you will "
+                    "remember, such as five unrelated words: it cannot be recovered."
                 )
             self.table.show_parts([], self.session.assessment)
             return
@@ -236,9 +236,7 @@ class PasswordsView(QWidget):
             self.session.assessment,
         )
         missing = sum(device.id not in kept for device in devices)
-        state_words = (
-            "every device has its password" if not missing else f"{count(missing, 'device')} without a password"
-        )
+        state_words = "every device has a password" if not missing else f"{count(missing, 'device')} without a password"
         self._words.setText(f"Sealed in {self._path.name if self._path else ''}: {state_words}")
         self._one.setChecked(self.vault.one_for_all)
         self._caution.setVisible(self.vault.one_for_all)
@@ -268,7 +266,7 @@ class PasswordsView(QWidget):
             why = self._weakness(passphrase)
             if why or passphrase != self._again.text():
                 self.session.notice(
-                    f"Not taken: {why}" if why else "The two passphrases differ; type the same one twice", needs=True
+                    f"Refused: {why}" if why else "The two passphrases differ; type the same one twice", needs=True
                 )
                 return
 
@@ -354,28 +352,26 @@ class PasswordsView(QWidget):
             return replace(vault, passwords={**vault.passwords, **new})
 
         if all(one in self.vault.passwords for one in ids):
-            self.session.notice("Every device has its password")
+            self.session.notice("Every device has a password")
         elif self._keep(make):
-            self._say_done(f"{count(made_now, 'password')} made and sealed")
+            self._say_done(f"{count(made_now, 'password')} generated and sealed")
 
     def _make_anew(self) -> None:
         selected = self._ids(selected=True)
         if not selected or self.vault is None:
-            self.session.notice("Select the devices first whose passwords are to be made anew", needs=True)
+            self.session.notice("Select the devices first", needs=True)
             return
         shared, one_for_all = made(), self.vault.one_for_all
         ids = self._ids(selected=False) if one_for_all else selected
         new = {one: shared if one_for_all else made() for one in ids}
         if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), ids):
-            self._say_done("Made anew and sealed; set them on the devices too")
+            self._say_done("Renewed and sealed; now set them on the devices")
 
     def _type_own(self) -> None:
         selected, typed = self._ids(selected=True), self._own.text()
         wrong = weakness(typed)
         if not selected or wrong:
-            self.session.notice(
-                f"Not taken: {wrong}" if wrong else "Select the devices first that it is for", needs=True
-            )
+            self.session.notice(f"Refused: {wrong}" if wrong else "Select the devices first", needs=True)
             return
         new = dict.fromkeys(selected, typed)
         if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), selected):
@@ -388,7 +384,7 @@ class PasswordsView(QWidget):
         ids, shared = self._ids(selected=False), _shared(self.vault)
         new = dict.fromkeys(ids, shared) if on else {one: made() for one in ids}
         if self._keep(lambda vault: Vault({**vault.passwords, **new}, on), ids):
-            self._say_done("One password for every device" if on else "A password of its own for each device")
+            self._say_done("One password for every device" if on else "A separate password for each device")
 
     def _copy(self) -> None:
         selected = self._ids(selected=True)

@@ -6,11 +6,11 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.bench.copies import copy_of
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.practice.account import Account, account_of, account_text, result_text
 from eager_lens.core.practice.drill import Drill, complaint_now, drill_of
 from eager_lens.core.records.event_log.entry import Event
+from eager_lens.core.simulation.copies import copy_of
 from eager_lens.core.units import figure
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.bench.rehearsal.rehearser import Rehearser
@@ -38,9 +38,9 @@ class PracticeStrip(QWidget):
         self._cost = label("", "small")
         self.answer = label("", wrap=True)
         actions = flow(
-            button("Ask the customer", self.ask, tip=f"Whether it is right now; takes {figure(ASKING_MIN)} min"),
-            button("Find the fault", self._find, tip="With the fault finder; its tests cost their minutes here"),
-            button("End with the account …", self.account_asked.emit, "main"),
+            button("Ask the customer", self.ask, tip=f"Ask whether it works now; takes {figure(ASKING_MIN)} min"),
+            button("Find the fault", self._find, tip="With the fault finder; each test takes its time"),
+            button("End the practice …", self.account_asked.emit, "main"),
             self._cost,
         )
         self.setLayout(column(self._title, self.says, self._before, actions, self.answer, spacing=SPACE.TIGHT))
@@ -76,7 +76,7 @@ class PracticeStrip(QWidget):
             return
         self._rehearser.pass_time(60 * ASKING_MIN)
         said = complaint_now(self._session.assessment, copy_of(site), drill)
-        self.answer.setText(f"The customer, now: {said or '“It is right, thank you.”'}")
+        self.answer.setText(f"The customer now says: {said or '“It works, thank you.”'}")
         self._answered = (str(drill.code), site.now_s)
         self.refresh()
 
@@ -101,7 +101,7 @@ class PracticeAccount(QWidget):
         actions = flow(
             save := button("Save the result …", self._save, tip="Code, minutes and steps for the trainer; no names"),
             button("Copy", self._copy, "quiet"),
-            button("Back to the bench", self.left.emit, "quiet"),
+            button("Back", self.left.emit, "quiet"),
             button("Another practice …", self.another.emit, "main"),
         )
         self.setFocusProxy(save)
@@ -137,7 +137,9 @@ class PracticeAccount(QWidget):
         self._section("It was", [f"{one}." for one in account.was])
         tried = [f"{figure(one.at_min)} min   {one.words}" for one in account.tried]
         self._section("What you tried", tried or ["Nothing yet."])
-        self._section(f"Quicker: {figure(account.quicker_min)} min of tests", [step.line for step in account.quicker])
+        self._section(
+            f"Quicker way: {figure(account.quicker_min)} min of tests", [step.line for step in account.quicker]
+        )
         self._section("To remember", [drill.lesson.rule])
 
     def _section(self, heading: str, lines: list[str]) -> None:

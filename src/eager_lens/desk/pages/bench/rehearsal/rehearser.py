@@ -10,12 +10,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.actions import SITE_ACTIONS, do
-from eager_lens.core.bench.actions.base import ActionOutcome
-from eager_lens.core.bench.actions.servicing import FINDER_TEST
-from eager_lens.core.bench.build import site_of
-from eager_lens.core.bench.replay import Replay, replaying
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_rehearsal
 from eager_lens.core.job.model import Job, changed
@@ -25,6 +19,12 @@ from eager_lens.core.runbook.next_step import NextStep, next_step
 from eager_lens.core.runbook.play import Played, playing
 from eager_lens.core.runbook.steps import Step
 from eager_lens.core.runbook.timing import Placed
+from eager_lens.core.simulation.actions import SITE_ACTIONS, do
+from eager_lens.core.simulation.actions.base import ActionOutcome
+from eager_lens.core.simulation.actions.servicing import FINDER_TEST
+from eager_lens.core.simulation.build import site_of
+from eager_lens.core.simulation.replay import Replay, replaying
+from eager_lens.core.simulation.site import Site
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
@@ -116,7 +116,8 @@ class Rehearser(QObject):
             if replay.troubles:
                 more = f" and {len(replay.troubles) - 1} more" if len(replay.troubles) > 1 else ""
                 self._session.notice(
-                    f"The job has changed since: {replay.troubles[0]}{more}. They are kept and skipped.", needs=True
+                    f"The job has changed since: {replay.troubles[0]}{more}. These actions are kept but skipped.",
+                    needs=True,
                 )
             self.changed.emit()
 
@@ -126,7 +127,7 @@ class Rehearser(QObject):
     # ---- actions -----------------------------------------------------------------------------------------------------
 
     def begin(self, rehearsal: Rehearsal) -> None:
-        """Start a rehearsal anew: everything out of the box, nothing done."""
+        """Restart the rehearsal: all devices out of the box."""
         self._session.apply(set_rehearsal("Start a rehearsal", rehearsal))
 
     def forget(self) -> None:
@@ -186,7 +187,7 @@ class Rehearser(QObject):
         try:
             self._own = changed(self._own, actions=kept, now_s=min(self.site.now_s, LONGEST_S))
         except RefusedInput as error:
-            self._session.notice(f"The rehearsal cannot go on: {error}", needs=True)
+            self._session.notice(f"The rehearsal cannot continue: {error}", needs=True)
             return
         self._session.apply(set_rehearsal(label, self._own, gesture))
         self.changed.emit()
@@ -238,10 +239,10 @@ class Rehearser(QObject):
         site = self.site
         if site is None:
             return
-        lines, begun_s = len(site.tape), site.now_s
-        while len(site.tape) == lines and (due := site.clockwork.next_s) is not None and due < begun_s + 86_400:
+        lines, begun_s = len(site.log_lines), site.now_s
+        while len(site.log_lines) == lines and (due := site.event_queue.next_s) is not None and due < begun_s + 86_400:
             site.step(due)
-        if len(site.tape) == lines:
+        if len(site.log_lines) == lines:
             self._session.notice("Nothing more happens by itself within a day")
         self._remember("Wait", (), "rehearsal time")
 

@@ -9,11 +9,11 @@ from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.bench.actions.looking import Answer
-from eager_lens.core.bench.lights import state_words
-from eager_lens.core.bench.parts import Entry, Unit
-from eager_lens.core.bench.site import LogLine, Site
 from eager_lens.core.job.model import Camera
+from eager_lens.core.simulation.actions.looking import Answer
+from eager_lens.core.simulation.lights import state_words
+from eager_lens.core.simulation.parts import Entry, Unit
+from eager_lens.core.simulation.site import LogLine, Site
 from eager_lens.desk.pages.bench.rehearsal.lights import lights_icon
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
@@ -55,7 +55,7 @@ class ChannelRow(NamedTuple):
     entry: Entry
 
 
-class TapeRow(NamedTuple):
+class LogRow(NamedTuple):
     """A line of the event log."""
 
     id: str
@@ -86,7 +86,7 @@ FOUND_COLUMNS: tuple[TableColumn, ...] = (
         mark=lambda one, a: Severity.FAULT if one.twins else None if one.answer.reachable else Severity.WARNING,
     ),
     TableColumn("set_up", "Set up", lambda one, a: "yes" if one.answer.set_up else "not yet", width=62),
-    TableColumn("says", "Says it is", lambda one, a: one.answer.says, width=118),
+    TableColumn("says", "Reports", lambda one, a: one.answer.says, width=118),
     TableColumn("serial", "Serial", lambda one, a: one.answer.serial or "–", width=84),
     TableColumn("firmware", "Firmware", lambda one, a: one.answer.firmware, width=66, stretch=True),
 )
@@ -102,7 +102,7 @@ CHANNEL_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn("recorder", "Recorder", lambda one, a: one.recorder, width=120, stretch=True),
 )
 
-TAPE_COLUMNS: tuple[TableColumn, ...] = (
+LOG_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn("when", "Time", lambda one, a: one.when, width=88),
     TableColumn(
         "words",
@@ -131,12 +131,14 @@ def channel_rows(site: Site, hides: bool) -> list[ChannelRow]:
     ]
 
 
-def tape_rows(site: Site, hides: bool) -> list[TapeRow]:
+def log_rows(site: Site, hides: bool) -> list[LogRow]:
     """The event log, the newest line first; ``hides``: a channel's status comes without its reason."""
-    first = len(site.tape)
-    lines = [line._replace(words=REASON.sub(r"\1", line.words)) if hides else line for line in site.tape[-MOST_LINES:]]
+    first = len(site.log_lines)
+    lines = [
+        line._replace(words=REASON.sub(r"\1", line.words)) if hides else line for line in site.log_lines[-MOST_LINES:]
+    ]
     return [
-        TapeRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", line)
+        LogRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", line)
         for at, line in enumerate(reversed(lines))
     ]
 
@@ -165,5 +167,5 @@ def _shelf_row(site: Site, unit: Unit) -> ShelfRow:
     four = f"…{unit.last_four}" if unit.role not in ("laptop", "supply") else ""
     host = site.units.get(unit.host)
     if unit.role == "laptop":
-        four = f"at {host.name}" if host is not None else "plugged into nothing"
+        four = f"at {host.name}" if host is not None else "not connected"
     return ShelfRow(unit.id, unit.name, state_words(site, unit), four)

@@ -9,30 +9,30 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.actions.looking import Answer, answers
-from eager_lens.core.bench.build import LAPTOP
-from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import changed
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.next_step import NextStep
 from eager_lens.core.runbook.timing import Placed
+from eager_lens.core.simulation.actions.looking import Answer, answers
+from eager_lens.core.simulation.build import LAPTOP
+from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.simulation.site import Site
 from eager_lens.desk.asking import Asker
-from eager_lens.desk.pages.bench.rehearsal.hand_view import HandView
+from eager_lens.desk.pages.bench.rehearsal.actions_view import ActionsView
 from eager_lens.desk.pages.bench.rehearsal.practice_view import PracticeAccount, PracticeStrip
 from eager_lens.desk.pages.bench.rehearsal.rehearser import SPEEDS, Rehearser
 from eager_lens.desk.pages.bench.rehearsal.rows import (
     CHANNEL_COLUMNS,
     FOUND_COLUMNS,
+    LOG_COLUMNS,
     SHELF_COLUMNS,
-    TAPE_COLUMNS,
     FoundRow,
     channel_rows,
     fault_seen,
+    log_rows,
     shelf_rows,
-    tape_rows,
 )
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -68,19 +68,19 @@ class RehearsalView(QWidget):
         self.shelf = RecordTable(session, SHELF_COLUMNS, shares_selection=False)
         self.shelf.selectionModel().selectionChanged.connect(lambda *_: self._show_hand())
         self.found = RecordTable(session, FOUND_COLUMNS, shares_selection=False)
-        self.found.empty_words = "Nothing was searched for yet. Select the laptop in the device list, then Search."
+        self.found.empty_words = "No search yet. Select the laptop in the device list, then Search."
         self.found.selectionModel().selectionChanged.connect(lambda *_: self._follow_found())
         self.channels = RecordTable(session, CHANNEL_COLUMNS, shares_selection=False)
-        self.channels.empty_words = "No channel is taken. Select a recorder in the device list, then add a camera."
-        self.tape = RecordTable(session, TAPE_COLUMNS, shares_selection=False)
-        self.tape.empty_words = "What happens on the bench, and why, is written here."
-        self.hand = HandView(self.do)
+        self.channels.empty_words = "No channel is in use. Select a recorder in the device list, then add a camera."
+        self.log_table = RecordTable(session, LOG_COLUMNS, shares_selection=False)
+        self.log_table.empty_words = "Everything that happens, and why, is listed here."
+        self.hand = ActionsView(self.do)
         self._lay_out()
         self._show_list(SEARCH)
 
     def _make_clock(self) -> None:
         self._clock = label("", "figure")
-        self._run = button("Run", self._toggle, tip="Run the clock (it stops while you look elsewhere)")
+        self._run = button("Run", self._toggle, tip="Run the clock (it stops while you are on another tab)")
         self._speed = Choice()
         self._speed.setAccessibleName("Speed of the clock")
         for speed in SPEEDS:
@@ -93,14 +93,14 @@ class RehearsalView(QWidget):
     def _make_plan_line(self) -> None:
         self._plan_words = label("", "", wrap=True)
         self._plan_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self._plan_do = button("Do this step", self.do_next, "main", "Takes as long as it does on site")
+        self._plan_do = button("Do this step", self.do_next, "main", "Takes as long as on site")
 
     def _make_clock_row(self) -> None:
         rehearser = self.rehearser
         self._back = button("More ▾", kind="quiet")
         menu = QMenu(self._back)
         menu.addAction("Back to the selected line of the event log", self._back_to_line)
-        menu.addAction("Until it gets dark, or light", rehearser.to_dusk_or_dawn)
+        menu.addAction("Until dusk or dawn", rehearser.to_dusk_or_dawn)
         menu.addAction("Start over with new devices", rehearser.forget)
         self._back.setMenu(menu)
         self._clock_row = QWidget()
@@ -131,9 +131,9 @@ class RehearsalView(QWidget):
         tabs = flow(
             *self._list_tabs,
             None,
-            button("Search now", lambda: self.do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
-            button("Refresh", self._refresh_recorders, "quiet", "All recorders look at their channels now"),
-            button("Find the fault", self._find_fault, "quiet", "Of the selected channel, with the fault finder"),
+            button("Search now", lambda: self.do("search", LAPTOP, {}), "quiet", "From the laptop, on its network"),
+            button("Refresh", self._refresh_recorders, "quiet", "Update the channels of all recorders now"),
+            button("Find the fault", self._find_fault, "quiet", "Find the fault of the selected channel"),
             spacing=0,
         )
         lists = column(tabs, self._lists, spacing=SPACE.TIGHT)
@@ -150,7 +150,7 @@ class RehearsalView(QWidget):
 
     def _make_begin_part(self) -> None:
         self._begin_part = QWidget()
-        fields = (("Begins, local time", self.begins), ("Warmth, °C", self.warmth), ("Random seed", self.seed))
+        fields = (("Begins, local time", self.begins), ("Temperature, °C", self.warmth), ("Random seed", self.seed))
         for words, field in fields:
             field.setAccessibleName(words)
             field.returnPressed.connect(self.begin)
@@ -171,7 +171,7 @@ class RehearsalView(QWidget):
         self._site_part = QWidget()
         self.empty = label("", "", wrap=True)
         beside = self._beside()
-        site = column(self._plan, self.practice, beside, self.hand, self.tape, spacing=SPACE.HALF)
+        site = column(self._plan, self.practice, beside, self.hand, self.log_table, spacing=SPACE.HALF)
         site.setStretch(2, 5)
         site.setStretch(4, 3)
         self._site_part.setLayout(site)
@@ -228,14 +228,11 @@ class RehearsalView(QWidget):
         if building:
             self.empty.setText("Building the site from the job …")
         elif not devices:
-            self.empty.setText(
-                "Nothing is in the job yet. Add recorders and cameras on the Wiring page; they appear here."
-            )
+            self.empty.setText("The job is empty. Add recorders and cameras on the Wiring page to see them here.")
         else:
             self.empty.setText(
-                "The job's devices, new and simulated, on the job's own wiring. Plug "
-                "them in, search, set up, register, in any order, and see what happens. Everything can be "
-                "undone. Passwords are stand-ins; real ones are never typed here."
+                "The devices of the job, simulated out of the box, with the wiring of the job. Connect, search, set up and "
+                "register them in any order, and see what happens. Everything can be undone. Never enter real passwords here."
             )
         if site is not None:
             self._show_site(site)
@@ -259,9 +256,9 @@ class RehearsalView(QWidget):
         channels = channel_rows(site, hides)
         self.channels.show_parts(channels, assessment)
         receiving = sum(one.entry.shown == "receiving" for one in channels)
-        words = f", {receiving} of {len(channels)} receive" if channels else ""
+        words = f", {receiving} of {len(channels)} receiving" if channels else ""
         self._list_tabs[CHANNELS].setText(f"Channels{words}")
-        self.tape.show_parts(tape_rows(site, hides), assessment)
+        self.log_table.show_parts(log_rows(site, hides), assessment)
         self.practice.refresh()
         self._plan.setVisible(not self.rehearser.practice)
         self.show_next_step()
@@ -281,16 +278,16 @@ class RehearsalView(QWidget):
         self._plan_do.setVisible(one is not None and one.step is not None)
         so_far = f"{one.done} of {len(placed)} done" if one is not None else ""
         if one is None:
-            words = "Working out the commissioning plan; its next step will be shown here."
+            words = "Calculating the commissioning plan …"
         elif one.step is None and one.done == len(placed):
             words = f"All {len(placed)} steps of the plan are done."
         elif one.step is None:
-            words = f"By the plan, {so_far}; the others cannot go on from here. Undo something, or start over."
+            words = f"Plan: {so_far}; the other steps cannot go on from here. Undo something, or start over."
         elif one.waits_s:
-            words = f"By the plan, {so_far}: wait {one.waits_s:.0f} s for “{one.step.title}”."
+            words = f"Plan: {so_far}. Wait {one.waits_s:.0f} s for “{one.step.title}”."
         else:
             typed = f"  Type: {one.step.type_in}." if one.step.type_in else ""
-            words = f"Next by the plan, {so_far}: {one.step.title}.{typed}"
+            words = f"Plan: {so_far}. Next: {one.step.title}.{typed}"
         self._plan_words.setText(words)
         self._plan_do.setText("Wait" if one is not None and one.waits_s else "Do this step")
         set_tip(self._plan_words, one.step.caution if one is not None and one.step is not None else "")
@@ -303,7 +300,7 @@ class RehearsalView(QWidget):
             begun = changed(Rehearsal(), begins=self.begins.text().strip(), ambient_c=warmth, seed=seed)
             datetime.fromisoformat(begun.begins)
         except (EagerLensError, ValueError) as error:
-            self.session.notice(f"The rehearsal cannot begin: {error}", needs=True)
+            self.session.notice(f"The rehearsal cannot start: {error}", needs=True)
             return
         self.rehearser.begin(begun)
 
@@ -370,7 +367,7 @@ class RehearsalView(QWidget):
         found = fault_seen(site, self.channels.selected_parts()) if site is not None else None
         if found is None:
             self._show_list(CHANNELS)
-            self.session.notice("Select a channel without a picture, of a camera of the job", needs=True)
+            self.session.notice("Select a channel of a camera of the job without a picture", needs=True)
             return
         self.session.fault_asked.emit([found[0]], found[1])
 
@@ -391,7 +388,7 @@ class RehearsalView(QWidget):
         self.rehearser.speed = SPEEDS[at]
 
     def _back_to_line(self) -> None:
-        selected = self.tape.selected_parts()
+        selected = self.log_table.selected_parts()
         if not selected:
             self.session.notice("Select a line of the event log first", needs=True)
             return

@@ -20,19 +20,19 @@ from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.onsite.here import SiteHere
 
-CAUTION = "Only on networks that you have been asked to work on. Nothing is sent before you say so."
+CAUTION = "Only check networks that you have been asked to work on. Nothing is sent before you confirm."
 LEAST_S, MOST_S = 2.0, 600.0
 
 PARTS: tuple[tuple[str, str, str], ...] = (
-    ("search", "Search for cameras", "By multicast (WS-Discovery): finds what was not planned too"),
-    ("sweep", "All addresses", "Goes through the whole subnet, not only the planned addresses"),
+    ("search", "Search for cameras", "By multicast (WS-Discovery); also finds devices that are not planned"),
+    ("sweep", "All addresses", "Tries the whole subnet, not only the planned addresses"),
     ("log_in", "Log in", "One log-in at each device, with its noted password; never a second after a refusal"),
-    ("default_passwords", "Default passwords", "Where no password is noted, the make's default, once"),
+    ("default_passwords", "Default passwords", "The default password of the make, once, if no password is noted"),
     ("stream", "Main streams", "Opens each and measures it"),
     ("substream", "Substreams", "Opens each and measures it, for 3 s at most"),
-    ("clock", "Clocks", "How far each is off this computer's clock"),
-    ("channels", "Channels", "What each recorder receives, where it tells that"),
-    ("events", "Event ports", "Whether the recorder takes a connection where cameras send their events"),
+    ("clock", "Clocks", "Difference between each clock and this computer's"),
+    ("channels", "Channels", "Which channels each recorder receives, if it reports that"),
+    ("events", "Event ports", "Whether each recorder accepts connections at its event port"),
 )
 
 
@@ -53,16 +53,16 @@ class SiteCheckControls(QWidget):
         self.where = _choice("Which network", ["The network of this computer", "The stand-ins on this computer"])
         self.where.currentIndexChanged.connect(lambda _: self._where_changed())
         self.parts = {name: self._part(name, words, tip) for name, words, tip in PARTS}
-        self.seconds = NumberField("Seconds of each stream", "s", width=70)
+        self.seconds = NumberField("Seconds for each stream", "s", width=70)
         self.seconds.show_value(Switches().stream_s)
         self.seconds.typed.connect(lambda _: self.changed.emit())
         self.passphrase = QLineEdit()
         self.passphrase.setEchoMode(QLineEdit.EchoMode.Password)
         self.passphrase.setAccessibleName("Passphrase of the sealed passwords")
         self.passphrase.setPlaceholderText("Passphrase of the sealed passwords")
-        self.more = button("What it does", self._show_parts, "tab", "Leave parts of the check out")
+        self.more = button("Parts", self._show_parts, "tab", "Leave parts of the check out")
         self.start_here = button(
-            "Start the stand-ins here", self._start_here, tip="Every device of the job, on this computer only"
+            "Start the stand-ins here", self._start_here, tip="All devices of the job, inside this computer only"
         )
         self.fault = _choice("With a fault", ["no fault", *(fault.words for fault in NETWORK_SHOWS.values())])
         self.fault_at = _choice("Fault at which camera", [])
@@ -149,8 +149,8 @@ class SiteCheckControls(QWidget):
         words.append(f"Running, for your own tools too: user “installer”, password “{site.password}”.")
         if site.mode == "loopback":
             words.append(
-                "This account may have no network of its own, so they stand on loopback addresses (172.22.40.55 is "
-                "127.22.40.55): two on one address, MAC addresses and other subnets do not show."
+                "This account cannot create a network namespace, so the stand-ins use loopback addresses (172.22.40.55 is "
+                "127.22.40.55). Twin addresses, MAC addresses and other subnets cannot be simulated."
             )
         else:
             own = " --user --preserve-credentials" if os.geteuid() else ""

@@ -71,7 +71,7 @@ class SiteHereProcess(QObject):
         try:
             self.site = SiteHere.from_json(bytes(self._process.readLine().data()).decode("utf-8", "replace"))
         except ValueError:
-            self.failed.emit("The stand-ins did not start as they should")
+            self.failed.emit("The stand-ins did not start correctly")
             self.stop()
             return
         self.changed.emit()

@@ -34,10 +34,10 @@ class TakeOverQuestion(QWidget):
         self._edit: Edit | None = None
         self.identity, self.proofs, self.rates = QCheckBox(), QCheckBox(), QCheckBox()
         self.settings = Choice()
-        self.settings.setAccessibleName("Where streams run at other settings than planned")
+        self.settings.setAccessibleName("If streams differ from the plan")
         self._settings_words = label("", "small")
         self._rates_words = label(
-            "A short reading is a sample: leave it out unless day and night were read.", "small", wrap=True
+            "A short reading is only a sample; leave it out unless day and night were measured.", "small", wrap=True
         )
         self.effect = label("", "", wrap=True)
         self.apply = button("Apply", self._apply, "main")
@@ -46,13 +46,13 @@ class TakeOverQuestion(QWidget):
             box.toggled.connect(lambda _: self._work_out())
         self.settings.currentIndexChanged.connect(lambda _: self._work_out())
         layout = column(
-            label("What becomes as built", "heading"),
+            label("Take over as built", "heading"),
             self.identity,
             self.proofs,
             row(self._settings_words, self.settings, None),
             self.rates,
             self._rates_words,
-            self.busy.line("Working out what the plan becomes"),
+            self.busy.line("Calculating the new plan"),
             self.effect,
             row(self.apply, button("Not now", self.drop, "quiet"), None),
             spacing=SPACE.TIGHT,
@@ -65,14 +65,14 @@ class TakeOverQuestion(QWidget):
         there = offered(self.session.assessment, run, self.session.job.prepared_by)
         if not any(there):
             self.session.notice(
-                "Nothing to take over: what was found is in the job already, or may be of other devices than the planned ones"
+                "Nothing to take over: everything found is already in the job, or the identity of the device is not certain"
             )
             return False
         self._run = None
         read_s = max((read.main.read_s for read in run.read if read.main is not None), default=0.0)
         who = f"Addresses, MAC addresses, serials and firmware of {count(there.identity, 'device')}"
         proofs = f"{count(there.proofs, 'acceptance test')} (Stream, Clock)"
-        rates = f"Plan with the bit rates of {count(there.rates, 'camera')} as read, over {figure(read_s, 2)} s"
+        rates = f"Plan with the measured bit rates of {count(there.rates, 'camera')}, read over {figure(read_s, 2)} s"
         self._rates_words.setVisible(bool(there.rates))
         for box, many, words, usual in (
             (self.identity, there.identity, who, True),
@@ -86,7 +86,7 @@ class TakeOverQuestion(QWidget):
             f"{count(there.settings, 'camera runs', 'cameras run')} at other settings than planned:"
         )
         self.settings.clear()
-        self.settings.addItems(("set the device as planned", "make the plan follow the device"))
+        self.settings.addItems(("keep the plan and correct the device", "change the plan to match the device"))
         for part in (self._settings_words, self.settings):
             part.setVisible(bool(there.settings))
         self._run = run
@@ -124,7 +124,7 @@ class TakeOverQuestion(QWidget):
         more = [f"and {len(lines) - MOST_LINES} more"] if len(lines) > MOST_LINES else []
         text = "; ".join([*lines[:MOST_LINES], *more])
         self.effect.setText(
-            f"Then: {text}." if text and self._edit else text or "Days, Mb/s and findings stay as they are."
+            f"Then: {text}." if text and self._edit else text or "Days, Mb/s and findings do not change."
         )
         self.apply.setEnabled(self._edit is not None)
 

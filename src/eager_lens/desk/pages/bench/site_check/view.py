@@ -43,8 +43,8 @@ REFRESH_MS = 400
 
 
 NOT_YET = (
-    "Nothing was looked at yet. On site, plug the laptop in and press “Look at the site”. To rehearse, start the "
-    "stand-ins here: every device of the job, on a network that exists on this computer only."
+    "No check yet. On site, connect the laptop and press “Check the site”. To rehearse, start the stand-ins: all devices of "
+    "the job, on a network inside this computer only."
 )
 
 
@@ -71,10 +71,10 @@ def _weight(one: ShownRow) -> str:
 COLUMNS = (
     TableColumn("device", "Device", lambda one, a: one.row.name, width=150),
     TableColumn("weight", "Verdict", lambda one, a: _weight(one), width=112, mark=lambda one, a: _mark(one)),
-    TableColumn("words", "What it means", lambda one, a: one.row.verdict, width=420),
+    TableColumn("words", "Meaning", lambda one, a: one.row.verdict, width=420),
     TableColumn("found", "Found", lambda one, a: one.row.found, width=330),
     TableColumn("planned", "Planned", lambda one, a: one.row.planned, width=330),
-    TableColumn("since", "Since the earlier check", lambda one, a: one.since, width=260, stretch=True),
+    TableColumn("since", "Since the previous check", lambda one, a: one.since, width=260, stretch=True),
 )
 
 
@@ -116,7 +116,7 @@ class SiteCheckView(QWidget):
         """The head line, and what is asked before anything is sent."""
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self.look = button("Look at the site …", self._ask, "main", "Says first what will be sent, and where to")
+        self.look = button("Check the site …", self._ask, "main", "Lists first what will be sent, and where")
         self.ask_words = label("", "", wrap=True)
         self.begin = button("Begin", self._begin, "main")
         self.decline = button("Not now", self._drop_question, "quiet")
@@ -129,7 +129,7 @@ class SiteCheckView(QWidget):
         self.take = button(
             "Take over as built …",
             self._ask_take_over,
-            tip="Addresses, serials, firmware, proofs and, where you say so, settings: asked first, then one step",
+            tip="Addresses, serials, firmware, test results and, if you choose, settings, in one step that can be undone",
         )
         self.save = button("Save the table …", self._save)
         self.earlier = Choice()
@@ -151,8 +151,8 @@ class SiteCheckView(QWidget):
             head,
             self.controls,
             self._question,
-            self.busy.line("Looking at the site"),
-            self._planning.line("Looking at this computer's interfaces"),
+            self.busy.line("Checking the site"),
+            self._planning.line("Reading this computer's interfaces"),
             self.taking,
             self._compare,
             self.table,
@@ -204,7 +204,7 @@ class SiteCheckView(QWidget):
         assessment, run = self.session.assessment, self.run
         if run is None:
             self.table.show_parts([], assessment, why_none="Looking …" if self._under_way else NOT_YET)
-            self._words.setText("The site beside the plan")
+            self._words.setText("Site and plan")
         else:
             rows = self._rows_of(assessment, run)
             since = self._since(assessment, run)
@@ -269,7 +269,7 @@ class SiteCheckView(QWidget):
         self._planning.begin(work, self._show_question)
 
     def ask_for(self, ids: Sequence[str]) -> None:
-        """As *Look at the site*, but of these devices only."""
+        """As *Check the site*, but for these devices only."""
         if not self.busy.is_running:
             self._only = tuple(ids)
             self._ask()
@@ -359,7 +359,7 @@ class SiteCheckView(QWidget):
         self.runs.append(run)
         words = headline(self._rows_of(self.session.assessment, run), run)
         where = "the stand-ins" if run.here else "the site"
-        self.session.log.note(Event("site check", f"Look at {where}: {words}", values={"devices": len(run.read)}))
+        self.session.log.note(Event("site check", f"Check {where}: {words}", values={"devices": len(run.read)}))
         path = self.session.path
         if path is not None:
             try:
@@ -393,7 +393,7 @@ class SiteCheckView(QWidget):
             export(self.session, path, xlsx_bytes([table]) if path.suffix.lower() == ".xlsx" else csv_bytes(table))
 
     def hideEvent(self, event: QHideEvent) -> None:
-        """What will be sent is asked anew by whoever comes back."""
+        """On return, what will be sent has to be confirmed again."""
         self._drop_question()
         self.taking.drop()
         self.controls.passphrase.clear()
