@@ -140,7 +140,9 @@ def bench(assessment: Assessment) -> Verdict:
         return Verdict("No recorder to register cameras on", "Add a recorder with its channels and incoming limit.")
     without = len(facts.having(has_no_recorder))
     if without:
-        sentence = f"{without} of {count(len(job.cameras), 'camera')} have no recorder yet"
+        sentence = (
+            f"{without} of {count(len(job.cameras), 'camera')} {'has' if without == 1 else 'have'} no recorder yet"
+        )
     elif job.cameras:
         sentence = f"All {count(len(job.cameras), 'camera')} are registered"
     else:

@@ -139,7 +139,7 @@ def settle_twins(site: Site) -> None:
             names = " and ".join(unit.name for unit in units[:3]) + (f" and {len(units) - 3} more" if units[3:] else "")
             site.tell(
                 units[-1],
-                f"{names} hold one address, {address_text(number)}: whoever answers first is heard, and pictures come and go",
+                f"{names} share {address_text(number)}: each answers in turn, so pictures come and go",
                 "lesson",
             )
             site.event_queue.after(site.chance.uniform(*TURN_S), units[0].id, "next twin", number)

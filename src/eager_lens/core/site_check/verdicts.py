@@ -422,7 +422,7 @@ def headline(rows: Sequence[Row], run: CheckRun, under_way: bool = False) -> str
     if not run.heard:
         return "Looking …" if under_way else "Nothing answered."
     fine = sum(row.asked and row.severity in (None, Severity.NOTE) for row in devices)
-    unlike = f"{wrong} to look at" if wrong else "nothing to correct"
+    unlike = f"{wrong} to check" if wrong else "nothing to correct"
     stopped = "; stopped before the end" if run.stopped and not under_way else ""
     begun = "So far " if under_way else ""
     return f"{begun}{fine} of {count(len(devices), 'device')} as planned, {unlike}{stopped}."

@@ -133,8 +133,7 @@ class CurveChart(QWidget):
             painter.drawPolyline([self._point(x, y, data) for x, y in zip(data.xs, data.ys, strict=True)])
             painter.restore()
             self._limits(painter, data)
-            self._dots(painter, data)
-            self._marked(painter, data)
+            self._dots(painter, data, self._marked(painter, data))
 
     def _grid(self, painter: QPainter, data: CurveData) -> None:
         up = [(self._point(data.xs[0], one, data).y(), figure(one)) for one in ticks(0, self._top(data), 5)]
@@ -160,7 +159,8 @@ class CurveChart(QWidget):
             else:
                 painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, y - 5), words)
 
-    def _dots(self, painter: QPainter, data: CurveData) -> None:
+    def _dots(self, painter: QPainter, data: CurveData, taken: QRectF) -> None:
+        """Points beside the curve; their words stand below those of the marked value, where the two would meet."""
         painter.setFont(look.font(SMALL))
         metrics = painter.fontMetrics()
         for x, y, words in data.dots:
@@ -170,12 +170,16 @@ class CurveChart(QWidget):
             painter.drawEllipse(point, 4.5, 4.5)
             room = point.x() + 10 + metrics.horizontalAdvance(words) < self._plot().right()
             left = point.x() + 10 if room else point.x() - 10 - metrics.horizontalAdvance(words)
-            painter.drawText(QPointF(left, point.y() + metrics.ascent() + 4), words)
+            top = point.y() + 4
+            if QRectF(left, top, metrics.horizontalAdvance(words), metrics.height()).intersects(taken):
+                top = taken.bottom()
+            painter.drawText(QPointF(left, top + metrics.ascent()), words)
 
-    def _marked(self, painter: QPainter, data: CurveData) -> None:
+    def _marked(self, painter: QPainter, data: CurveData) -> QRectF:
+        """The value of now, or the one pointed at; where its words stand."""
         now = self._at if self._at is not None else (data.xs.index(data.now) if data.now in data.xs else None)
         if now is None:
-            return
+            return QRectF()
         point = self._point(data.xs[now], data.ys[now], data)
         painter.setPen(QPen(look.color("ink"), 1))
         painter.drawLine(point, QPointF(point.x(), self._plot().bottom()))
@@ -195,6 +199,7 @@ class CurveChart(QWidget):
         y = above if (falls and fits_above) or below > self._plot().bottom() - 4 else below
         painter.setPen(look.color("ink"))
         painter.drawText(QPointF(left, y), words)
+        return QRectF(left, y - metrics.ascent(), metrics.horizontalAdvance(words), metrics.height())
 
     # ---- mouse and keyboard --------------------------------------------------------------------------------------
 

@@ -204,7 +204,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
         return None
     net, plan = nets[device.subnet]
     number = address_number(device.address)
-    label = f"Give {device.name} a planned address"
+    label = f"Plan a new address for {device.name}"
     fix = plan_for(frozenset({device.id}), label)
 
     def found(kind: FindingKind, what: str, why: str, action: str = "Plan another address for it.") -> Finding:

@@ -212,9 +212,9 @@ def broken_chains(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             CHAIN_BROKEN,
             Severity.FAULT,
-            f"{names_listed([camera.name for camera in cameras])}: motion is not recorded, {words}",
-            f"The chain from motion to recording breaks at “{name}”. Nothing is kept in the motion hours, and no device "
-            "reports it.",
+            f"{names_listed([camera.name for camera in cameras])}: motion is not recorded",
+            f"The chain from motion to recording breaks at “{name}”: {words}. Nothing is kept in the motion hours, and no "
+            "device reports it.",
             CHAIN_FIXES[name],
             ids,
             _chain_fix(facts, name, cameras),

@@ -51,7 +51,7 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
     elif free < len(lost):
         action = f"Only {count(free, 'channel is', 'channels are')} free, so a second or larger recorder is needed."
     else:
-        action = f"Register them; {count(free, 'channel is', 'channels are')} free."
+        action = f"Register all cameras; {count(free, 'channel is', 'channels are')} free."
     yield Finding(
         NOT_REGISTERED,
         facts.when_missing(Severity.FAULT),

@@ -492,12 +492,13 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
             continue
         focal_mm = focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m)
         width_px = width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
+        enough = "these serve no purpose" if seen.good_for == "nothing" else f"these are enough to {seen.good_for}"
         yield Finding(
             PURPOSE_MISSED,
             Severity.FAULT,
             f"{camera.name}: {figure(seen.px_per_m)} px/m, not enough to {camera.purpose}",
             f"To {camera.purpose} at {figure(camera.target_m or 0.0)} m, {PX_PER_M[camera.purpose]:g} px/m are needed (IEC "
-            f"62676-4); these are good for: {seen.good_for}. No software can add pixels that were not recorded.",
+            f"62676-4); {enough}. No software can add pixels that were not recorded.",
             f"Use a focal length of at least {figure(focal_mm)} mm or a resolution {width_px} px wide, or mount the camera "
             "nearer.",
             (camera.id,),
