@@ -142,7 +142,7 @@ def _until(so, seconds=60):
         time.sleep(0.02)
 
 
-READERS = ("incoming.table_in", "clip.measure", "clip.trial", "clip.still", "trial.small_pictures")
+READERS = ("incoming.table_in", "clip.measure", "clip.reencoding", "clip.still", "tried_rule.small_pictures")
 
 
 class Loaded(unittest.TestCase):

@@ -64,7 +64,7 @@ class SiteCheck(WindowCase):
         rows = self.shown()
         self.assertEqual(rows["Camera 1"].row.lines, ())
         self.assertIn("60 min ahead", rows["Camera 2"].row.verdict)
-        self.assertIn("1 to look at", view._words.text())
+        self.assertIn("1 to check", view._words.text())
         self.click(view.take)
         self.assertEqual(self.session.job.checks, ())
         self.until(view.taking.apply.isEnabled, 30)

@@ -76,7 +76,7 @@ class InTheDemo(unittest.TestCase):
     def test_the_broken_one_is_named_with_its_link_and_mended(self):
         job = demo_job()
         finding = finding_of(job, "chain-broken")
-        self.assertIn("Workshop door: motion is not recorded, the camera sends to 7443", finding.title)
+        self.assertIn("the camera sends to 7443", finding.why)
         self.assertNotIn("chain-broken", [one.code for one in assess(finding.fix.apply(job)).findings])
 
     def test_many_with_one_break_are_one_finding(self):

@@ -35,7 +35,7 @@ from eager_lens.core.reference.roles import ROLES
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.control import RATE_CONTROLS
 from eager_lens.core.sizing.drives import LEVEL_WORDS
-from eager_lens.core.units import feet_in_m, figure
+from eager_lens.core.units import count, feet_in_m, figure
 
 Align = Literal["left", "right"]
 
@@ -311,7 +311,9 @@ def _parse_recorder(text: str, camera: Camera, job: Job) -> dict[str, Any]:
 def _parse_channel(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     parts = [part.strip() for part in text.split(",") if part.strip()]
     if len(parts) != len(camera.registered):
-        raise RefusedInput("Channel", f"enter {len(camera.registered)} channels, one for each recorder of the camera")
+        raise RefusedInput(
+            "Channel", f"enter {count(len(camera.registered), 'channel')}, one for each recorder of the camera"
+        )
     try:
         numbers = [int(part) for part in parts]
     except ValueError:

@@ -151,7 +151,7 @@ class ThirtyJobs(unittest.TestCase):
             denied = len(assessment.facts.having(misses_its_purpose)) + len(assessment.facts.having(has_no_distance))
             for mode in ("offer", "customer"):
                 texts = " ; ".join(cells(sets[mode]))
-                marked = sum(int(many) for many in re.findall(r"(\d+) to [a-z ]+ \(not shown", texts))
+                marked = sum(int(many) for many in re.findall(r"(\d+) to [a-z ]+ \(too few pixels", texts))
                 self.assertEqual(marked, denied, mode)
                 counted = sum(
                     int(many)

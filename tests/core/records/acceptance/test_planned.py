@@ -153,10 +153,10 @@ class Typed(unittest.TestCase):
             ("density", "many", "enter a value in px/m"),
             ("density", "passed 40", "does not pass"),
             ("density", "4 m", "enter the value in px/m"),
-            ("clock", "40 ms", "wanted in s"),
-            ("motion", "6 of 5", "so many of so many"),
-            ("motion", "0 of 0", "so many of so many"),
-            ("clock", "1,234", "read in two ways"),
+            ("clock", "40 ms", "enter the value in s"),
+            ("motion", "6 of 5", "enter a count"),
+            ("motion", "0 of 0", "enter a count"),
+            ("clock", "1,234", "is ambiguous"),
         ):
             with self.assertRaisesRegex(RefusedInput, words, msg=text):
                 self.typed(test_id, text)

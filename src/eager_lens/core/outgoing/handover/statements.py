@@ -156,5 +156,5 @@ def purposes_words(assessment: Assessment, cameras: Iterable[Camera]) -> str:
         counted.items(), key=lambda one: (list(PURPOSE_WORDS).index(one[0][0]), one[0][1])
     ):
         words = f"{many} {PURPOSE_WORDS[purpose]}"
-        parts.append(words + (" (not shown for this picture and distance)" if is_missed else ""))
+        parts.append(words + (" (too few pixels at this distance)" if is_missed else ""))
     return "; ".join(parts)
