@@ -137,6 +137,11 @@ class Finding:
         return self.kind.code, self.subjects
 
 
+def cameras_named(names: list[str]) -> str:
+    """One or two cameras by name, more by their number: a title has to be read at a glance."""
+    return names_listed(names) if len(names) <= 2 else f"{len(names)} cameras"
+
+
 def names_listed(names: list[str], most: int = 3) -> str:
     """``A, B and C`` or ``A, B, C and 9 more``."""
     if len(names) > most:

@@ -205,6 +205,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
     net, plan = nets[device.subnet]
     number = address_number(device.address)
     label = f"Plan a new address for {device.name}"
+    # Made here although most devices need none: an edit is only a closure, and costs nothing until it is applied.
     fix = plan_for(frozenset({device.id}), label)
 
     def found(kind: FindingKind, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
@@ -225,6 +226,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
         )
     if number == net.broadcast:
         return found(RESERVED_ADDRESS, "is the broadcast address", "Packets sent there go to every device.")
+    # A router on the gateway's address is the gateway itself.
     if device.address == plan.gateway and role_of(device) != "router":
         return found(
             RESERVED_ADDRESS,
@@ -259,6 +261,7 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
         IN_POOL: "inside the DHCP pool",
     }
     for kind, group in by_kind.items():
+        # Forty findings of one kind would hide everything else; above the limit they become one.
         if len(group) <= MOST_TOLD_APART:
             yield from group
             continue
@@ -283,6 +286,7 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         if not device.address:
             return None
         if isinstance(device, Camera) and device.registered and device.subnet in private:
+            # Behind two recorders' own interfaces the same private addresses may be used twice.
             return device.address, device.registered[0].recorder
         return device.address, ""
 

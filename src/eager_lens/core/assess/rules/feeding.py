@@ -353,8 +353,9 @@ def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 UPS_PARTLY,
                 Severity.WARNING,
-                f"{unit.name} supplies {recorder.name}, but not {names_listed([device.name for device in missing])}",
-                "In a power cut the recorder keeps running but gets no pictures through them.",
+                f"{recorder.name}: {count(len(missing), 'device')} on its path without a UPS",
+                f"{names_listed([device.name for device in missing])}: in a power cut the recorder keeps running on "
+                f"{unit.name}, but gets no pictures through them.",
                 "Put every device between the cameras and the recorder on a UPS too.",
                 (unit.id, *(device.id for device in missing)),
                 _carry(unit, here, facts) if here else None,

@@ -9,7 +9,7 @@ from eager_lens.core.assess.figures.blind import why_blind
 from eager_lens.core.assess.figures.chain import broken_link, chain_of
 from eager_lens.core.assess.figures.devices import CameraFigures, input_clip_s, key_frame_wait_s
 from eager_lens.core.assess.figures.facts import Facts
-from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, cameras_named, names_listed
 from eager_lens.core.assess.incremental.kept import reads
 from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.job.edits import Edit, set_each, set_fields
@@ -177,7 +177,7 @@ def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             BEFORE_KEY_FRAME,
             Severity.WARNING,
-            f"{count(len(late), 'camera')} with pre-recording shorter than the key-frame interval",
+            f"{count(len(late), 'camera')}: pre-recording shorter than key-frame interval",
             f"{names_listed([_intervals(camera) for camera in late], 2)}: a clip starts at a key frame, so the moments before "
             "the trigger may be missing.",
             "Set pre-recording to at least the key-frame interval.",
@@ -308,7 +308,7 @@ def untuned(facts: Facts) -> Iterator[Finding]:
     yield Finding(
         UNTUNED_MOTION,
         Severity.WARNING,
-        f"{names_listed([camera.name for camera in often])}: pixel motion outdoors, not tuned",
+        f"{cameras_named([camera.name for camera in often])}: pixel motion outdoors, not tuned",
         f"Leaves, light and insects trigger it about {figure(min(rates))} to {figure(max(rates))} times an hour. "
         f"{100 * share:.0f} % of the time is recorded: {figure(whole)} GB a day, {figure(false)} of it false "
         f"alarms.{_days_lost(facts, often)}",

@@ -20,7 +20,7 @@ from eager_lens.core.assess.figures.enough_drives import Drives, enough_drives
 from eager_lens.core.assess.figures.exceptions import exception_figures
 from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.figures.rates import cap_of
-from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, cameras_named, names_listed
 from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
 from eager_lens.core.job.cap_edit import cap_edit
@@ -403,6 +403,7 @@ LEAST_SLIP_MBPS = 20.0
 def given_mbps(camera: Camera) -> float | None:
     """The bit rate that somebody read, entered or set."""
     # A smart codec's cap is a ceiling that it seldom reaches: nobody set it as the rate.
+    # A measured rate outranks the one that was set.
     cap = camera.cap_mbps if camera.rate_control in ("CBR", "capped VBR") else None
     return cap if camera.measured_mbps is None else camera.measured_mbps
 
@@ -423,7 +424,7 @@ def has_unlikely_high_rate(camera: Camera, figures: CameraFigures) -> bool:
 def unlikely_rates(facts: Facts) -> Iterator[Finding]:
     """Bit rates that no encoder makes of such a picture: read far too low, or so high that kb/s stand for Mb/s."""
     likely: tuple[tuple[Trait, str], ...] = (
-        (has_unlikely_low_rate, "no encoder makes so few of such a picture"),
+        (has_unlikely_low_rate, "no encoder sends such a picture at so low a rate"),
         (has_unlikely_high_rate, "that is too much for such a picture; were kb/s entered as Mb/s?"),
     )
     for held, why in likely:
@@ -591,7 +592,7 @@ def no_maximum(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             UNCAPPED,
             Severity.NOTE,
-            f"{names_listed([camera.name for camera in free])}: no maximum bit rate",
+            f"{cameras_named([camera.name for camera in free])}: no maximum bit rate",
             f"Together they send about {figure(mbps)} Mb/s, and more than {figure(high_mbps)} in one case of ten, depending on "
             f"noise and movement. Drives for a promise must be bought for the higher figure.{_costs_of_none(facts)}",
             "Set a maximum bit rate in the camera (capped VBR), and plan with it.",

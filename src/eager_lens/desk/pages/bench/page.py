@@ -78,6 +78,7 @@ class BenchPage(TabbedPage):
         """Bring a view into sight; the rehearsal's clock stops while nobody looks."""
         if at != REHEARSAL:
             self.rehearsal.rehearser.pause()
+        # Leaving for another view ends the detour; its answers must not switch the view back.
         self._looking_for_fault = self._looking_for_fault and at == SITE_CHECK
         self._caution.setVisible(at == CHANNELS)
         super().show_view(at)
@@ -116,6 +117,7 @@ class BenchPage(TabbedPage):
         """Draw the view in sight; the rehearsal tells the next step of the plan."""
         super().show_assessment(assessment)
         if self.shown_view == REHEARSAL:
+            # The rehearsal shows the plan's next step, so the plan is worked out although its view is hidden.
             self.plan.show_assessment(assessment)
 
     def hideEvent(self, event: object) -> None:

@@ -57,6 +57,7 @@ class WiringPage(Page):
         self.ways = OptionsView(session)
         self.parts = PartsView(session, asker)
         self._views = (self.diagram, self.devices, self.failing, self.ways, self.parts)
+        # Views out of sight that missed an assessment; they catch up in show_view.
         self._behind: set[QWidget] = set()
         self._view_tabs = [button(words, partial(self.show_view, at), "tab") for at, words in enumerate(VIEWS)]
         self._stack = Stack()
