@@ -28,6 +28,7 @@ def settle_power(site: Site) -> None:
         source = fed.get(unit.id, "")
         if source and unit.phase == "off" and site.now_s >= unit.cool_at_s:
             _start(site, unit, source)
+        # Has a source, and still may not start: only heat is left as the reason.
         elif source and unit.phase == "off":
             unit.feeding.why_dark = "too hot after running in its box; let it cool"
         elif not source and unit.phase != "off":
@@ -83,6 +84,7 @@ def box_limit_s(site: Site, unit: Unit) -> float:
 
 
 def _go_dark(site: Site, unit: Unit) -> None:
+    # Read before the phase is overwritten below.
     interrupted = unit.phase == "updating"
     unit.phase = "off"
     unit.boots += 1
@@ -118,6 +120,7 @@ def _sources(site: Site, among: Sequence[Unit]) -> dict[str, str]:
                 fed[unit.id] = unit.id
         elif feeding.lead == "unit":
             _feed_by_unit(unit, units, fed)
+    # A switch fed by PoE may itself give PoE, so ports are fed in rounds until a round feeds nothing more.
     while True:
         before = len(fed)
         for giver in among:
@@ -175,6 +178,7 @@ def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
         if cable.plugged and cable.medium == "copper" and far.feeding.lead == "cable" and gives_power(giver, port):
             ports.append((port, cable, far))
     for port, _, unit in sorted(ports, key=lambda one: (one[0], one[1].id)):
+        # Another port has it already: a device with two powered cables draws from one.
         if fed.get(unit.id, giver.id) != giver.id:
             continue
         feeding = unit.feeding
@@ -189,6 +193,7 @@ def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
             )
         feeding.why_dark = refusal
         if refusal:
+            # It was fed in an earlier round; since then a port of a lower number has come to want the budget.
             fed.pop(unit.id, None)
         else:
             left_w -= wanted_w
@@ -223,6 +228,7 @@ def _refusal(giver: Unit, unit: Unit) -> str:
 
 def started(site: Site, unit: Unit, mark: int) -> None:
     """A unit has come up."""
+    # An event that was queued before the last loss of power belongs to a run that is over.
     if mark != unit.boots or unit.phase not in ("starting", "updating"):
         return
     if not unit.firmware:

@@ -56,6 +56,8 @@ def day_kind(gb: Sequence[float], noise: Sequence[float], noise_third: float) ->
     ``noise_third`` is the third central moment of that chance alone.
     """
     mean = mean_of(gb)
+    # What a day stores is a function of one normal variable, known at the quadrature's nodes. Projected on the Hermite
+    # polynomials it falls into parts whose memory from day to day is memory, memory² and memory³ (Mehler's formula).
     away = [each - mean for each in gb]
     if max(map(abs, away)) < STEADY * mean:
         return DayKind(mean, (0.0, 0.0, 0.0), mean_of(noise), noise_third)
@@ -193,6 +195,9 @@ class Keeping:
     def _calm_year(self, year: _Sums, days: float, sign: int) -> tuple[float, float, float]:
         """The most (or least) that a window of a year stores: middle of the logarithm, and deviations away from the mean and
         towards it."""
+        # The distribution of a year's most is not normal. It is described by three of its quantiles: the middle, one in
+        # the tail that decides the promise, and one on the other side; _fits puts the two halves together with the
+        # rates.
         inflation, memory = self._remembered(days)
         extreme = extreme_of_year(round(max(days, 1.0), 2), round(memory, 3), round(self._skewness, 2), sign > 0)
         windows = _alike(*year.windows(days), inflation, sign)
@@ -202,6 +207,8 @@ class Keeping:
             level = top.mean + sign * top.deviation * z
             against, nearest = 0.0, math.inf
             for days_alike, mean, deviation in windows:
+                # Windows of unlike mean add their rates as if independent (Poisson). Overlap is already in
+                # more_a_day, which is fitted to the greatest of a whole year of overlapping windows.
                 z = sign * (level - mean) / deviation
                 if z < nearest:
                     nearest = z
@@ -248,6 +255,7 @@ class _Sums:
         self.mean_gb = sum(mean) / DAYS_A_YEAR
         self.active_sum, self.noise_sum, self.third_sum = sum(active), sum(noise), sum(third)
         variance = [one + other for one, other in zip(active, noise, strict=True)]
+        # Laid out twice, so that a window that ends in January can begin in the year before.
         self._mean, self._variance = mean + mean, variance + variance
         self._run_mean = [0.0, *accumulate(self._mean)]
         self._run_variance = [0.0, *accumulate(self._variance)]
@@ -258,6 +266,7 @@ class _Sums:
         rounds, rest = divmod(days, DAYS_A_YEAR)
         whole = int(rest)
         part = rest - whole
+        # Where every day is alike, one window stands for all 365.
         first, last = DAYS_A_YEAR, DAYS_A_YEAR + 1 if self._even else 2 * DAYS_A_YEAR
         found = []
         for run, by_day in ((self._run_mean, self._mean), (self._run_variance, self._variance)):
@@ -311,6 +320,8 @@ def _root(missing: Callable[[float], float], start: float, step: float) -> float
             low = max(low, x)
         else:
             high = min(high, x)
+        # A secant may leave the bracket or take a wild step where the curve is flat; then the bracket is halved
+        # instead.
         following = x - max(-MOST_STEP, min(MOST_STEP, value / slope))
         if not low <= following <= high:
             following = (low + high) / 2

@@ -319,6 +319,8 @@ def _numbered(network: Network, target: str) -> tuple[list[str], Mapping[str, li
     around: dict[str, list[str]] = {}
     before: dict[str, list[str]] = {}
     for wire in network.wires.values():
+        # A link is a node of its own in this graph, so that a link can be a single point of failure just as a device
+        # can.
         open_ends = [end for end in (wire.a, wire.b) if end == target or end not in network.no_transit]
         for end in (wire.a, wire.b):
             before.setdefault(end, []).append(wire.id)
@@ -354,6 +356,8 @@ def _dominators(order: list[str], preds: Mapping[str, list[str]]) -> dict[str, i
             for before in preds.get(order[at], ()):
                 other = place.get(before)
                 if other is not None and above[other] is not None:
+                    # The algorithm of Cooper, Harvey and Kennedy, "A Simple, Fast Dominance Algorithm"
+                    # (2001): walk in reverse postorder until nothing changes.
                     new = other if new is None else _meet(above, other, new)
             if new != above[at]:
                 above[at], changed = new, True
