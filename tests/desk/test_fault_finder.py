@@ -14,7 +14,8 @@ from eager_lens.core.job.proving import record_checks
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.records.event_log.log_file import log_beside
 from eager_lens.core.records.event_log.verify import entries_of
-from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
+from eager_lens.core.site_check.lines import SiteCode, SiteLine
+from eager_lens.core.site_check.verdicts import Row
 from eager_lens.desk.pages.bench.page import FAULTS, REHEARSAL, SITE_CHECK
 from eager_lens.desk.panels.finding_cards import FindingCard
 from tests.desk.base import WindowCase

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from unittest import mock
 
+from eager_lens.onsite.ws_discovery import Announced, Search, answer_to, answers_of, search_of, search_text
 from tools.trial.windows import demo_job
 
 import eager_lens
@@ -58,7 +59,6 @@ from eager_lens.onsite.rtsp_client import BROKEN, RtspConversation, described
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.rtsp import Bad, read_request
-from eager_lens.onsite.ws_discovery import Announced, Search, answer_to, answers_of, search_of, search_text
 
 HOSTILE: tuple[Any, ...] = (
     *(None, True, False, 0, -1, 1, 0.5, 1e308, -1e308, 10**30, 2**63, float("nan"), float("inf"), "", "x" * 5000, "\0"),

@@ -30,7 +30,12 @@ class NoDigest(Exception):
 
 def hashed(*parts: str, algorithm: str = "MD5") -> str:
     """The digest of parts, joined by colons."""
-    return hashlib.new(_HASHES[algorithm], ":".join(parts).encode(), usedforsecurity=False).hexdigest()
+    return hashed_bytes(":".join(parts).encode(), algorithm)
+
+
+def hashed_bytes(data: bytes, algorithm: str = "MD5") -> str:
+    """The digest of data."""
+    return hashlib.new(_HASHES[algorithm], data, usedforsecurity=False).hexdigest()
 
 
 def values_of(header: str) -> dict[str, str] | None:
@@ -103,8 +108,8 @@ class DigestLogin:
             raise NoDigest(f"it asks for log-in by {asked[0]}, which is not supported", plain_text=False)
         raise NoDigest("it asks for the password in plain text", plain_text=True)
 
-    def authorisation(self, method: str, uri: str) -> str | None:
-        """The Authorization header of a request without a body; None before there was a challenge."""
+    def authorisation(self, method: str, uri: str, body: bytes = b"") -> str | None:
+        """The Authorization header of a request; None before there was a challenge."""
         if self._challenge is None:
             return None
         values, algorithm, is_session, quality = self._challenge
@@ -114,9 +119,9 @@ class DigestLogin:
         secret = hashed(self._user, realm, self._password, algorithm=algorithm)
         if is_session:
             secret = hashed(secret, nonce, client_nonce, algorithm=algorithm)
-        # With "auth-int" the body is signed too; requests here have none.
-        body = (hashed("", algorithm=algorithm),) if quality == "auth-int" else ()
-        request = hashed(method, uri, *body, algorithm=algorithm)
+        # With "auth-int" the body is signed too.
+        signed = (hashed_bytes(body, algorithm),) if quality == "auth-int" else ()
+        request = hashed(method, uri, *signed, algorithm=algorithm)
         # Without a quality it is RFC 2069, which many RTSP servers still speak.
         middle = (nonce, count, client_nonce, quality) if quality else (nonce,)
         quoted = {

@@ -15,7 +15,8 @@ from eager_lens.core.fault_finder.known_answers import AS_ANSWERS, answers_of_ch
 from eager_lens.core.fault_finder.names import names_of
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import usual_table
-from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
+from eager_lens.core.site_check.lines import SiteCode, SiteLine
+from eager_lens.core.site_check.verdicts import Row
 from tests.support import camera, demo_job, job_with, one_in
 
 

@@ -4,10 +4,11 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.site_check.lines import SiteCode
 from eager_lens.core.site_check.matching import is_certain, matched
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, StreamRead
 from eager_lens.core.site_check.take_over import take_over
-from eager_lens.core.site_check.verdicts import SiteCode, rows_of
+from eager_lens.core.site_check.verdicts import rows_of
 from tests.support import camera, job_with
 
 OWN, STRANGE = "02:5b:1e:00:01:01", "02:5b:1e:00:09:09"

@@ -12,11 +12,13 @@ from eager_lens.core.outgoing.handover.modes import Extras, sheets_of
 from eager_lens.core.outgoing.site_check_sheet import site_check_sheet
 from eager_lens.core.outgoing.site_check_table import run_table
 from eager_lens.core.site_check.consequences import kept_days
+from eager_lens.core.site_check.lines import SiteCode
 from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
 from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs, runs_beside
 from eager_lens.core.site_check.since import changes
+from eager_lens.core.site_check.stream_texts import duration_words
 from eager_lens.core.site_check.take_over import Offered, Wanted, offered, take_over
-from eager_lens.core.site_check.verdicts import SiteCode, duration_words, headline, rows_of
+from eager_lens.core.site_check.verdicts import headline, rows_of
 from tests.support import FolderCase, camera, job_with, recorder
 
 MAC = "02:5b:1e:00:01:0{}"

@@ -116,3 +116,11 @@ def mac_address(text: str) -> str:
     if not _HARDWARE.fullmatch(digits):
         raise ValueError(f"{text!r} is not a MAC address; enter twelve hexadecimal digits")
     return ":".join(digits[at : at + 2] for at in range(0, 12, 2))
+
+
+def mac_or_nothing(text: str) -> str:
+    """As ``mac_address``; empty for what is none, as devices may tell."""
+    try:
+        return mac_address(text)
+    except ValueError:
+        return ""

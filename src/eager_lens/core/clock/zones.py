@@ -2,6 +2,7 @@
 
 from datetime import datetime
 from functools import cache, lru_cache
+from importlib import resources
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 
 
@@ -32,3 +33,27 @@ def zone_offset_s(zone: str, utc: datetime) -> float:
     """What a zone adds to world time at a moment (aware, UTC), in seconds; summer time is in it."""
     offset = utc.astimezone(zone_named(zone)).utcoffset()
     return 0.0 if offset is None else offset.total_seconds()
+
+
+def is_summer(local: datetime) -> bool:
+    """Whether it is summer time at a moment with a zone."""
+    return bool(local.dst())
+
+
+@lru_cache(maxsize=64)
+def posix_zone(name: str) -> str:
+    """A zone as POSIX writes it (``CET-1CEST,M3.5.0,M10.5.0/3``), by the last line of its file (RFC 8536, 3.3); a fixed offset in
+    minutes, as ``+60``, is one as well.
+
+    Raises:
+        ValueError: when there is no such zone.
+    """
+    if name[:1] in ("+", "-"):
+        minutes = int(name)
+        hours, rest = divmod(abs(minutes), 60)
+        east = "-" if minutes >= 0 else ""  # POSIX counts to the west
+        ahead = "+" if minutes >= 0 else "-"
+        return f"<{ahead}{hours:02d}{rest:02d}>{east}{hours}:{rest:02d}"
+    zone_named(name)
+    data = resources.files("tzdata").joinpath("zoneinfo", *name.split("/")).read_bytes()
+    return data.rstrip(b"\n").rpartition(b"\n")[2].decode("ascii")

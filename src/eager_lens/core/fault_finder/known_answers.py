@@ -10,8 +10,9 @@ from eager_lens.core.fault_finder.clock_outcome import clock_outcome
 from eager_lens.core.fault_finder.inference import TestAnswer
 from eager_lens.core.fault_finder.table import FaultTable
 from eager_lens.core.job.model import Camera, Device, Job
+from eager_lens.core.site_check.lines import SiteCode
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead
-from eager_lens.core.site_check.verdicts import Row, SiteCode
+from eager_lens.core.site_check.verdicts import Row
 
 PROVED_H = 24.0
 """An acceptance test says something of today for so long (assumed); a fault comes later."""
@@ -34,13 +35,8 @@ AS_ANSWERS: dict[SiteCode, tuple[Answered, ...]] = {
 }
 """What a site check found wrong, as answers to the table's tests."""
 
-OF_CHANNELS = {
-    "receiving": "receiving",
-    "refused": "password refused",
-    "alternating": "receiving",
-    "silent": "no connection",
-}
-"""A recorder's word for its channel, as the answer to *what does it say?*."""
+OF_RECORDINGS = {"active": "receiving", "error": "password refused", "idle": "no connection"}
+"""The state of a recorder's job for a camera, as the answer to *what does it say?*. A job in error most often has no log-in."""
 
 CHECK_MAKES = frozenset({"ping", "held", "search", "login", "stream", "clock", "status", "events-taken"})
 """The tests that a site check makes."""
@@ -100,9 +96,10 @@ def _channel(device: Device, run: CheckRun) -> Iterable[Answered]:
     """What the recorder said of its channel, where it was asked."""
     place = device.registered[0] if isinstance(device, Camera) and device.registered else None
     read = next((one for one in run.read if place is not None and one.device == place.recorder), None)
-    for channel in read.channels or () if read is not None else ():
-        if place is not None and channel.number == place.channel and channel.state in OF_CHANNELS:
-            yield "status", OF_CHANNELS[channel.state]
+    told = read.told.recordings if read is not None and read.told is not None else None
+    for recording in told or ():
+        if recording.address == device.address and recording.state.lower() in OF_RECORDINGS:
+            yield "status", OF_RECORDINGS[recording.state.lower()]
 
 
 def answers_of_proof(table: FaultTable, job: Job, device: Device, now: datetime) -> KnownAnswers:

@@ -148,7 +148,7 @@ def _against(device: Device, seen: ScanAnswer) -> str:
     own, serial = device.mac_address, device.serial
     if own and seen.mac_address and seen.mac_address != own:
         return f"its MAC address is {seen.mac_address}, not {own} as noted"
-    if serial and seen.serial and seen.serial.lower() != serial.lower():
+    if serial and seen.serial and not is_same_serial(serial, seen.serial):
         return f"its serial is {seen.serial}, not {serial} as noted"
     if own and not seen.mac_address and seen.told_mac_address and seen.told_mac_address != own:
         return f"it reports MAC address {seen.told_mac_address}, not {own} as noted"
@@ -182,9 +182,7 @@ def _judged(job: Job, seen: ScanAnswer, match: _Match, holders: dict[str, Device
             "plug in the next."
         )
     if device is not None and match.against:
-        return "contradicted", (
-            f"Another device claims to be {device.name}: {match.against}. Read the labels. No password was sent to it."
-        )
+        return "contradicted", (f"Another device claims to be {device.name}: {match.against}. Read the labels.")
     if device is None:
         holder = holders.get(seen.address)
         if holder is None:
@@ -219,8 +217,17 @@ def _judged(job: Job, seen: ScanAnswer, match: _Match, holders: dict[str, Device
 def is_recognised(device: Device, seen: ScanAnswer) -> bool:
     """Whether an answer shows more of a device than its address."""
     return bool(device.mac_address and device.mac_address in (seen.mac_address, seen.told_mac_address)) or bool(
-        seen.serial and seen.serial.lower() == device.serial.lower()
+        seen.serial and device.serial and is_same_serial(seen.serial, device.serial)
     )
+
+
+LEAST_ALIKE = 6
+
+
+def is_same_serial(one: str, other: str) -> bool:
+    """Whether two serials are one: the label often has a part of what a device tells, such as without its model."""
+    a, b = ("".join(text.lower().split()) for text in (one, other))
+    return a == b or (min(len(a), len(b)) >= LEAST_ALIKE and (a in b or b in a))
 
 
 def changes_of(found: Iterable[Found]) -> dict[str, dict[str, str]]:

@@ -8,6 +8,7 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures.power_sources import unit_of_device
 from eager_lens.core.assess.figures.radio import radio_figures
+from eager_lens.core.assess.figures.rates import cap_of
 from eager_lens.core.job.make_profiles import profile_of, usual_profile
 from eager_lens.core.job.model import (
     Camera,
@@ -124,7 +125,7 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
     if isinstance(device, Camera):
         figures = assessment.camera(device.id)
         size = (device.width_px, device.height_px, device.fps, device.key_frame_s)
-        unit.stream = Stream(figures.load_mbps, figures.peak_mbps, device.codec, *size)
+        unit.stream = Stream(figures.load_mbps, figures.peak_mbps, device.codec, *size, cap_mbps=cap_of(device))
         run = assessment.facts.run_of(device)
         unit.feeding.volts_ok = run is None or run.voltage_ok
     if isinstance(device, Recorder):

@@ -107,7 +107,8 @@ class Antenna:
 class Stream:
     """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels, frames a second, key-frame interval.
 
-    ``night_times``: so many times the rates in the dark, where noise makes them another than planned.
+    ``cap_mbps``: the maximum that is set; None for none. ``night_times``: so many times the rates in the dark, where noise
+    makes them another than planned.
     """
 
     rate_mbps: float
@@ -118,6 +119,7 @@ class Stream:
     fps: float = 12
     key_frame_s: float = 2
     night_times: float = 1.0
+    cap_mbps: float | None = None
 
     @property
     def pixels(self) -> int:
@@ -189,6 +191,10 @@ MotionRule = Literal["on", "off", "blind"]
 """A camera's motion rule; a blind one sees only who comes close."""
 
 
+Habit = Literal["loose", "tls-only", "wants-both"]
+"""How a device speaks the open protocol: not quite by the standard, over TLS alone, or with two log-ins at once."""
+
+
 @dataclass
 class Recording:
     """What a recorder does besides looking: whether it takes events and its drives work, and how far back it keeps."""
@@ -235,6 +241,7 @@ class Unit:
     rule: MotionRule = "on"
     recording: Recording = field(default_factory=Recording)
     is_burnt: bool = False
+    habits: set[Habit] = field(default_factory=set)
     entries: dict[int, Entry] = field(default_factory=dict)
     clips: list[RecordedClip] = field(default_factory=list)
     firmware: str = ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
@@ -12,7 +12,18 @@ from eager_lens.core.assess.figures.rates import cap_of
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, StreamSettings
 from eager_lens.core.reference.streams import CODECS
-from eager_lens.core.site_check.readings import CheckRun, KeptDays, StreamRead
+from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
+from eager_lens.core.site_check.told import ProfileTold
+
+
+class KeptDays(NamedTuple):
+    """Days that a recorder promises: by the plan, and with what was read. ``camera``: with that camera's stream alone."""
+
+    recorder: str
+    camera: str
+    planned: float
+    found: float
+
 
 MOST_ALONE = 8
 """So many cameras are worked out by themselves, those that differ most first."""
@@ -23,6 +34,47 @@ KEY_FRAME_OFF_SHARE = 0.2
 LEAST_DAYS_OFF = 0.1
 LARGEST_MBPS = 10_000.0
 """The most that a camera of a job may send."""
+
+
+def settings_found(camera: Camera, read: DeviceRead) -> dict[str, Any]:
+    """The settings of a camera where they are other than planned: as its stream shows them, and what no stream shows as it is
+    set. A maximum that is higher than planned, or none, is among them."""
+    stream, profile = read.main, main_profile(read)
+    found = _settings_told(camera, profile) if profile is not None else {}
+    if stream is not None and stream.outcome == "opened":
+        cap = {name: value for name, value in found.items() if name in ("cap_mbps", "rate_control")}
+        found = {**settings_read(camera, stream), **cap}
+    return found if _is_possible(camera, found) else {}
+
+
+def main_profile(read: DeviceRead) -> ProfileTold | None:
+    """The main stream as a device told that it is set."""
+    return read.told.main_and_sub()[0] if read.told is not None else None
+
+
+def _settings_told(camera: Camera, profile: ProfileTold) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    if profile.codec in CODECS and profile.codec != camera.codec:
+        found["codec"] = profile.codec
+    if profile.width_px and (profile.width_px, profile.height_px) != (camera.width_px, camera.height_px):
+        found |= {"width_px": profile.width_px, "height_px": profile.height_px}
+    if profile.fps and abs(profile.fps - camera.fps) > FPS_OFF:
+        found["fps"] = round(profile.fps, 2)
+    if profile.key_frame_s and abs(profile.key_frame_s / camera.key_frame_s - 1) > KEY_FRAME_OFF_SHARE:
+        found["key_frame_s"] = round(profile.key_frame_s, 2)
+    return found | _cap_told(camera, profile)
+
+
+def _cap_told(camera: Camera, profile: ProfileTold) -> dict[str, Any]:
+    """A maximum that is not the planned one. A lower one than planned costs picture, not days, and is told all the same."""
+    planned = cap_of(camera)
+    if planned is None:
+        return {}
+    if profile.cap_mbps is None:
+        return {"rate_control": "VBR"}
+    if abs(profile.cap_mbps / planned - 1) > CAP_SET_OFF_SHARE:
+        return {"cap_mbps": round(profile.cap_mbps, 3)}
+    return {}
 
 
 def settings_read(camera: Camera, stream: StreamRead) -> dict[str, Any]:
@@ -63,6 +115,9 @@ def passes_its_cap(camera: Camera, stream: StreamRead) -> bool:
     return stream.outcome == "opened" and cap_mbps is not None and stream.mean_mbps > cap_mbps * (1 + CAP_OFF_SHARE)
 
 
+CAP_SET_OFF_SHARE = 0.05
+"""Devices count a maximum in kbit/s, some of 1024 bits, and round it to what they take."""
+
 CAP_OFF_SHARE = 0.1
 """An encoder's buffer lets more through for some seconds."""
 
@@ -75,21 +130,16 @@ def _as_read(camera: Camera, stream: StreamRead, settings: Mapping[str, Any]) ->
 def kept_days(
     assessment: Assessment, run: CheckRun, step: Callable[[float], None] = lambda share: None
 ) -> tuple[KeptDays, ...]:
-    """Days promised with the streams as they were read, for each recorder with a camera whose stream is not as planned."""
+    """Days promised with the streams as they were found, for each recorder with a camera whose stream is not as planned."""
     cameras = {camera.id: camera for camera in assessment.job.cameras}
     values: dict[str, dict[str, Any]] = {}
     for read in run.read:
-        camera, stream = cameras.get(read.device), read.main
-        if camera is None or stream is None or stream.outcome != "opened":
-            continue
-        if not 0 < stream.mean_mbps <= LARGEST_MBPS:
-            continue
-        settings = settings_read(camera, stream)
-        if settings or rate_is_off(assessment, camera, stream):
-            values[camera.id] = _as_read(camera, stream, settings)
+        camera = cameras.get(read.device)
+        if camera is not None and (found_values := _values_found(assessment, camera, read)):
+            values[camera.id] = found_values
     if not values:
         return ()
-    by_change = sorted(values, key=lambda one: -abs(values[one]["measured_mbps"] - assessment.camera(one).load_mbps))
+    by_change = sorted(values, key=lambda one: -_change_mbps(assessment, one, values[one]))
     found = list(_days(assessment, values, ""))
     for at, camera_id in enumerate(by_change[:MOST_ALONE]):
         step(at / min(MOST_ALONE, len(by_change)))
@@ -97,8 +147,24 @@ def kept_days(
     return tuple(found)
 
 
+def _values_found(assessment: Assessment, camera: Camera, read: DeviceRead) -> dict[str, Any]:
+    """What of a camera is not as planned, as fields of a job: its settings, and its rate where it was measured."""
+    stream, settings = read.main, settings_found(camera, read)
+    if stream is None or stream.outcome != "opened" or not 0 < stream.mean_mbps <= LARGEST_MBPS:
+        return settings
+    if settings.get("rate_control") == "VBR" and len(settings) == 1:
+        # Without its maximum it may send more than a look of some seconds shows: what its settings ask for counts.
+        return settings
+    return _as_read(camera, stream, settings) if settings or rate_is_off(assessment, camera, stream) else {}
+
+
+def _change_mbps(assessment: Assessment, camera_id: str, values: Mapping[str, Any]) -> float:
+    load_mbps = assessment.camera(camera_id).load_mbps
+    return abs(float(values.get("measured_mbps", LARGEST_MBPS)) - load_mbps)
+
+
 def _days(assessment: Assessment, values: Mapping[str, Mapping[str, Any]], camera_id: str) -> list[KeptDays]:
-    after = assess(set_each("As read", values).apply(assessment.job))
+    after = assess(set_each("As read", values).apply(assessment.job), assessment)
     touched = {
         place.recorder for camera in assessment.job.cameras if camera.id in values for place in camera.registered
     }
@@ -109,7 +175,7 @@ def _days(assessment: Assessment, values: Mapping[str, Mapping[str, Any]], camer
         if recorder.id not in touched or before_days is None or after_days is None:
             continue
         if abs(before_days - after_days) >= LEAST_DAYS_OFF:
-            found.append(KeptDays(recorder=recorder.id, camera=camera_id, planned=before_days, found=after_days))
+            found.append(KeptDays(recorder.id, camera_id, before_days, after_days))
     return found
 
 

@@ -10,9 +10,9 @@ from pydantic import AfterValidator, Field, StringConstraints
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.job.model import Address
 from eager_lens.core.job.texts import FIRST_YEAR, LAST_YEAR
+from eager_lens.core.site_check.told import Told, Word
 from eager_lens.core.validation import AnySign, Number, Plain, Whole
 
-Word = Annotated[str, StringConstraints(strict=True, max_length=400)]
 MOST_DEVICES = 20_000
 MOST_STRANGERS = 3000
 """So many addresses that are not planned are taken down at the most."""
@@ -65,17 +65,20 @@ class Switches(Plain):
 class Heard(Plain):
     """What answered at an address: by TCP, by ARP, by a search; one MAC address, or several where several hold it.
 
-    ``told_mac``: what it says of itself in a search; it counts only where nothing else shows a MAC address.
+    ``told_mac``: what it says of itself in a search; it counts only where nothing else shows a MAC address. ``urls``: where it
+    says that it speaks the open protocol. ``notes``: what of its answer is not by the standard.
     """
 
     address: Address
     mac_addresses: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     endpoints: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     told_mac: Word = ""
+    urls: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     name: Word = ""
     hardware: Word = ""
     serial: Word = ""
     firmware: Word = ""
+    notes: Annotated[tuple[Word, ...], Field(max_length=8)] = ()
     by: Annotated[tuple[Word, ...], Field(max_length=8)] = ()
 
 
@@ -94,23 +97,15 @@ class StreamRead(Plain):
     read_s: Number = 0
 
 
-class ChannelRead(Plain):
-    """A channel as a recorder tells it."""
-
-    number: Whole
-    name: Word = ""
-    address: Word = ""
-    state: Word = ""
-    why: Word = ""
-
-
 class DeviceRead(Plain):
     """What was read of one device of the job, at an address.
 
     Attributes:
-        clock_off_s: seconds by which its clock is ahead of the laptop's; ``clock_by``: told by sender reports (RTCP) or by
-            its page (HTTP), which counts whole seconds.
-        channels: None where it did not tell them. events_open: whether its event port takes a connection.
+        clock_off_s: seconds by which its clock is ahead of the laptop's; ``clock_by``: told by sender reports (RTCP), by the
+            open protocol or by its page (HTTP), which count whole seconds.
+        told: what it tells by the open protocol; None where it does not speak it, and ``why_not_told`` says so.
+        other_certificate: SHA-256 of a certificate that is not the remembered one; nothing was sent then.
+        events_open: whether its event port takes a connection.
         trouble: anything odd that it answered, in a sentence.
     """
 
@@ -121,19 +116,12 @@ class DeviceRead(Plain):
     main: StreamRead | None = None
     substream: StreamRead | None = None
     clock_off_s: AnySign | None = None
-    clock_by: Literal["", "RTCP", "HTTP"] = ""
-    channels: Annotated[tuple[ChannelRead, ...], Field(max_length=1024)] | None = None
+    clock_by: Literal["", "RTCP", "open protocol", "HTTP"] = ""
+    told: Told | None = None
+    why_not_told: Word = ""
+    other_certificate: Word = ""
     events_open: bool | None = None
     trouble: Word = ""
-
-
-class KeptDays(Plain):
-    """Days that a recorder promises: by the plan, and with what was read. ``camera``: with that camera's stream alone."""
-
-    recorder: Word
-    camera: Word = ""
-    planned: Number
-    found: Number
 
 
 class CheckRun(Plain):
@@ -158,8 +146,28 @@ class CheckRun(Plain):
     stopped: bool = False
     heard: Annotated[tuple[Heard, ...], Field(max_length=MOST_DEVICES)] = ()
     read: Annotated[tuple[DeviceRead, ...], Field(max_length=MOST_DEVICES)] = ()
-    days: Annotated[tuple[KeptDays, ...], Field(max_length=MOST_DEVICES)] = ()
+
+    def heard_and_told(self) -> list[Heard]:
+        """What was heard, with what the devices that were read told of who they are."""
+        told = {read.address: read.told for read in self.read if read.told is not None}
+        return [_with_told(one, told.get(one.address)) for one in self.heard]
 
     def of_device(self, device_id: str) -> DeviceRead | None:
         """What was read of a device."""
         return next((one for one in self.read if one.device == device_id), None)
+
+
+def _with_told(heard: Heard, told: Told | None) -> Heard:
+    """What was heard at an address, with the identity that the device there told."""
+    if told is None or len(heard.mac_addresses) > 1:
+        return heard
+    values: dict[str, str] = {}
+    if told.identity is not None:
+        name = " ".join((told.identity.make, told.identity.model)).strip()
+        values = {"serial": told.identity.serial, "firmware": told.identity.firmware, "hardware": name}
+    interfaces = told.network.interfaces if told.network is not None else ()
+    own = [one.mac_address for one in interfaces if one.address == heard.address] or [
+        one.mac_address for one in interfaces[:1]
+    ]
+    values["told_mac"] = own[0] if own else ""
+    return heard.model_copy(update={name: text for name, text in values.items() if text})

@@ -38,7 +38,14 @@ def run_from_line(text: str) -> CheckRun:
     Raises:
         RefusedInput: naming what is wrong with it.
     """
-    return read_as(CheckRun, parse_json(text, clean=True))
+    data = parse_json(text, clean=True)
+    if isinstance(data, dict):
+        # Runs of before kept days that were worked out at the time, and channels from a page of the recorder.
+        data.pop("days", None)
+        for read in data.get("read") or ():
+            if isinstance(read, dict):
+                read.pop("channels", None)
+    return read_as(CheckRun, data)
 
 
 def read_runs(path: Path) -> tuple[list[CheckRun], list[str]]:

@@ -46,7 +46,8 @@ def everywhere(job: Job) -> list[Interface]:
 
 
 class Target(NamedTuple):
-    """A device of the job as a check needs it."""
+    """A device of the job as a check needs it. ``certificate``: SHA-256 of the one that it showed over TLS before; empty: none
+    is known."""
 
     device: str
     role: Role
@@ -55,6 +56,7 @@ class Target(NamedTuple):
     event_port: int
     has_streams: bool
     has_substream: bool
+    certificate: str = ""
 
 
 class Scope(NamedTuple):
@@ -140,7 +142,10 @@ def _targets(job: Job) -> Iterable[Target]:
         event_port = device.event_tcp_port if isinstance(device, Recorder) and device.takes_events else 0
         substream = isinstance(device, Camera) and device.substream_mbps > 0
         for address in _addresses(device):
-            yield Target(device.id, role, address, profile, event_port, isinstance(device, Camera), substream)
+            certificate = getattr(device, "certificate_sha256", "")
+            yield Target(
+                device.id, role, address, profile, event_port, isinstance(device, Camera), substream, certificate
+            )
 
 
 def _addresses(device: object) -> list[int]:

@@ -7,7 +7,8 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead
-from eager_lens.core.site_check.verdicts import Row, duration_words, rows_of
+from eager_lens.core.site_check.stream_texts import duration_words
+from eager_lens.core.site_check.verdicts import Row, rows_of
 from eager_lens.core.units import figure
 
 RATE_CHANGED_SHARE = 0.2

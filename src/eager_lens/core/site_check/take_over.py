@@ -17,10 +17,10 @@ from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import latest_checks, record_checks
 from eager_lens.core.scan.found import Found, changes_of
 from eager_lens.core.scan.found import take_over as take_addresses_over
-from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_read
+from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_found
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, StreamRead
-from eager_lens.core.site_check.verdicts import duration_words
+from eager_lens.core.site_check.stream_texts import duration_words
 from eager_lens.core.units import count, figure
 
 LEAST_READ_S = 1.0
@@ -66,7 +66,9 @@ class Offered(NamedTuple):
 
 def _sure_part(job: Job, run: CheckRun) -> tuple[list[Found], CheckRun]:
     """What was found of devices that are known to be themselves, and the run with only what was read of those."""
-    found = [one for one in matched(job, run.heard, run.arp_heard) if _is_sure(one.seen is not None, one.outcome)]
+    found = [
+        one for one in matched(job, run.heard_and_told(), run.arp_heard) if _is_sure(one.seen is not None, one.outcome)
+    ]
     sure = {one.device.id for one in found if one.device is not None}
     return found, run.model_copy(update={"read": tuple(read for read in run.read if read.device in sure)})
 
@@ -118,7 +120,7 @@ def _settings(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
     values: dict[str, dict[str, Any]] = {}
     for read in run.read:
         camera = cameras.get(read.device)
-        if camera is not None and read.main is not None and (settings := settings_read(camera, read.main)):
+        if camera is not None and (settings := settings_found(camera, read)):
             values[camera.id] = settings
     return values
 
@@ -192,7 +194,7 @@ def _proofs_of(camera: Camera, read: DeviceRead) -> list[tuple[str, bool, str, f
     main = read.main
     if main is not None and main.outcome == "opened":
         size = f"{main.width_px} × {main.height_px}, {figure(main.fps)} fps, {figure(main.mean_mbps)} Mb/s"
-        found.append(("stream", not settings_read(camera, main), f"{size} (site check)", None))
+        found.append(("stream", not settings_found(camera, read), f"{size} (site check)", None))
     elif main is not None and main.outcome != "not tried":
         found.append(("stream", False, f"{main.words} (site check)", None))
     if read.clock_off_s is not None:

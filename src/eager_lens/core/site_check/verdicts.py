@@ -3,69 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from enum import StrEnum
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_around, subnet_of
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures.stream_words import cap_words_of
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.job.model import Camera, Device, Recorder
-from eager_lens.core.scan.found import NOT_THE_DEVICE, Found
-from eager_lens.core.site_check.consequences import passes_its_cap, rate_is_off, settings_read
+from eager_lens.core.scan.found import NOT_THE_DEVICE, Found, Outcome
+from eager_lens.core.site_check.camera_lines import camera_lines
+from eager_lens.core.site_check.consequences import KeptDays, kept_days, main_profile
+from eager_lens.core.site_check.device_lines import device_lines
+from eager_lens.core.site_check.evidence import Evidence, Missing, evidence_of, missing_of
+from eager_lens.core.site_check.lines import SiteCode, SiteLine
 from eager_lens.core.site_check.matching import matched
-from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
-from eager_lens.core.units import count, days_figure, figure
+from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard
+from eager_lens.core.site_check.recorder_lines import RUNNING, days_lines, recorder_lines
+from eager_lens.core.site_check.stream_texts import planned_words, profile_words, signed_duration, stream_read_words
+from eager_lens.core.units import count
 
-HOUR_S, HOUR_NEAR_S = 3600.0, 60.0
-MOST_CHANNELS_NAMED = 8
 MOST_STRANGERS_SHOWN = 300
 SUBSTREAM_OFF = 2.0
 """Factor by which a substream may exceed its planned rate before a verdict says so."""
 
 
-class SiteCode(StrEnum):
-    """What a line of a verdict is about."""
-
-    SHARED = "two-on-one-address"
-    IN_ITS_PLACE = "another-in-its-place"
-    CONTRADICTED = "claims-to-be-another"
-    ELSEWHERE = "at-another-address"
-    NOT_HEARD = "not-heard"
-    STRANGER = "stranger"
-    BY_ADDRESS = "by-address-alone"
-    NOT_REACHED = "subnet-not-reached"
-    REFUSED = "password-refused"
-    LOCKED = "locked"
-    SET_UP = "set-up-wanted"
-    PLAIN_TEXT = "password-in-plain-text"
-    DEFAULT_PASSWORD = "default-password"
-    NO_PAGE = "no-page"
-    NO_STREAM = "no-stream"
-    STREAM_STOPS = "stream-stops"
-    SETTINGS = "settings-differ"
-    RATE = "rate-higher"
-    FEWER_DAYS = "fewer-days"
-    SUBSTREAM = "substream"
-    CLOCK = "clock-off"
-    CHANNEL = "channel-not-receiving"
-    EVENT_PORT = "event-port-closed"
-    ODD = "odd-answer"
-
-
-class SiteLine(NamedTuple):
-    """One thing about a device: how grave, what, in words."""
-
-    severity: Severity
-    code: SiteCode
-    words: str
-
-
 class Row(NamedTuple):
     """A device, or a stranger (``device`` None), with what is planned, what was found, and the verdict on it.
 
-    ``asked``: something of it was looked at, so that no line means that it is as planned.
+    ``asked``: something of it was looked at. ``evidence``: what was read, and by which way; ``missing``: what was not, so that
+    it is not called as planned; ``notes``: what of its answers is not by the standard.
     """
 
     id: str
@@ -76,6 +41,23 @@ class Row(NamedTuple):
     found: str
     lines: tuple[SiteLine, ...]
     asked: bool
+    evidence: tuple[Evidence, ...] = ()
+    missing: tuple[Missing, ...] = ()
+    notes: tuple[str, ...] = ()
+
+    @property
+    def is_compared(self) -> bool:
+        """Whether all that makes it as planned was read: who answers, where, its settings and its clock."""
+        return self.asked and not self.missing
+
+    @property
+    def state(self) -> str:
+        """What a table says of it in a word or two."""
+        if self.severity is not None and (self.severity > Severity.NOTE or self.is_compared):
+            return self.severity.word
+        if self.is_compared:
+            return "as planned"
+        return "not compared" if self.asked else "not looked at"
 
     @property
     def severity(self) -> Severity | None:
@@ -87,15 +69,21 @@ class Row(NamedTuple):
         """In words."""
         if self.lines:
             return " ".join(line.words for line in self.lines)
-        return "As planned." if self.asked else "Not checked."
+        return "As planned." if self.is_compared else "Not checked."
 
 
-def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
-    """The rows of a run beside the plan as it is now, worst first."""
+def rows_of(assessment: Assessment, run: CheckRun, days: Sequence[KeptDays] | None = None) -> list[Row]:
+    """The rows of a run beside the plan as it is now, worst first.
+
+    Args:
+        days: what recorders keep with what was found (``consequences.kept_days``); worked out here where it is not given.
+    """
     job = assessment.job
+    kept = kept_days(assessment, run) if days is None else days
+    heard = {one.address: one for one in run.heard_and_told()}
     reads = {read.device: read for read in run.read}
     rows, seen = [], set()
-    everything, more = _without_flood(matched(job, run.heard, run.arp_heard))
+    everything, more = _without_flood(matched(job, list(heard.values()), run.arp_heard))
     if more:
         rows.append(_flood_row(more))
     taken = {one.device.id for one in everything if one.outcome in NOT_THE_DEVICE and one.device is not None}
@@ -111,7 +99,9 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
             continue
         if device is not None:
             seen.add(device.id)
-        rows.append(_row(assessment, run, found, read))
+        rows.append(
+            _row(assessment, kept, run, found, read, heard.get(found.seen.address) if found.seen is not None else None)
+        )
     return sorted(rows, key=lambda row: (_rank(row), row.name.lower()))
 
 
@@ -134,8 +124,10 @@ def _flood_row(more: int) -> Row:
 
 
 def _rank(row: Row) -> int:
-    """Worst first; what is as planned before what was not looked at."""
-    return -row.severity - 1 if row.severity is not None else 0 if row.asked else 1
+    """Worst first; what was not compared before what is as planned, and that before what was not looked at."""
+    if row.severity is None:
+        return 0 if row.asked else 1
+    return -2 * row.severity - 2 - (not row.is_compared)
 
 
 def _stranger_row(found: Found) -> Row:
@@ -149,13 +141,24 @@ def _stranger_row(found: Found) -> Row:
     )
 
 
-def _row(assessment: Assessment, run: CheckRun, found: Found, read: DeviceRead | None) -> Row:
+def _row(
+    assessment: Assessment,
+    days: Sequence[KeptDays],
+    run: CheckRun,
+    found: Found,
+    read: DeviceRead | None,
+    heard: Heard | None,
+) -> Row:
     device = found.device
     lines = list(_place_lines(assessment, found, run))
     if read is not None and device is not None:
-        lines += _read_lines(assessment, run, device, read)
-    if isinstance(device, Recorder):
-        lines += _days_lines(device, run)
+        lines += _read_lines(assessment, days, run, device, read)
+    elif isinstance(device, Recorder):
+        lines += days_lines(days, device)
+    is_there = device is not None and found.seen is not None and found.outcome in _IN_PLACE
+    missing = missing_of(device, found, read, run) if device is not None and is_there else ()
+    if missing and not run.stopped:
+        lines.append(SiteLine(Severity.NOTE, SiteCode.NOT_COMPARED, _missing_words(missing)))
     name = device.name if device is not None else (found.seen.name if found.seen else "") or "Stranger"
     address = found.seen.address if found.seen is not None else getattr(device, "address", "")
     return Row(
@@ -167,7 +170,20 @@ def _row(assessment: Assessment, run: CheckRun, found: Found, read: DeviceRead |
         _found_words(found, read),
         tuple(sorted(lines, key=lambda line: -line.severity)),
         read is not None or (found.seen is not None and not run.stopped),
+        evidence_of(found, read, heard),
+        missing,
+        tuple(dict.fromkeys((*(heard.notes if heard else ()), *(read.told.notes if read and read.told else ())))),
     )
+
+
+_IN_PLACE: tuple[Outcome, ...] = ("as planned", "by address alone", "elsewhere")
+
+
+def _missing_words(missing: Sequence[Missing]) -> str:
+    """Why a device that answers is not called as planned, and what makes that it can be."""
+    whats = " and ".join((", ".join(one.what for one in missing[:-1]), missing[-1].what)).removeprefix(" and ")
+    hows = "; ".join(dict.fromkeys(one.how for one in missing if one.how))
+    return f"It answers, but was not compared: {whats} not read{f' ({hows})' if hows else ''}."
 
 
 _OUTCOMES = {
@@ -224,147 +240,14 @@ def _laptop_is_near(number: int, run: CheckRun) -> bool:
     return any(number in subnet_around(address_number(address), int(prefix)) for address, _, prefix in own)
 
 
-def _read_lines(assessment: Assessment, run: CheckRun, device: Device, read: DeviceRead) -> Iterator[SiteLine]:
-    yield from _login_lines(read)
-    if read.trouble:
-        yield SiteLine(Severity.WARNING, SiteCode.ODD, read.trouble)
+def _read_lines(
+    assessment: Assessment, days: Sequence[KeptDays], run: CheckRun, device: Device, read: DeviceRead
+) -> Iterator[SiteLine]:
+    yield from device_lines(assessment.job, run, device, read)
     if isinstance(device, Camera):
-        yield from _stream_lines(assessment, run, device, read)
-    yield from _clock_lines(read, run)
+        yield from camera_lines(assessment, days, device, read)
     if isinstance(device, Recorder):
-        yield from _recorder_lines(assessment, run, device, read)
-
-
-def _login_lines(read: DeviceRead) -> Iterator[SiteLine]:
-    if read.default_works:
-        words = "It accepts its default password, so anyone can log in: set a new one now."
-        yield SiteLine(Severity.FAULT, SiteCode.DEFAULT_PASSWORD, words)
-    if read.login == "refused":
-        at = "Its stream" if read.main is not None and read.main.outcome == "refused" else "Its page"
-        words = (
-            f"{at} refused the noted password; the open protocol may need a separate user. Nothing more was tried, so that the "
-            "account is not locked."
-        )
-        yield SiteLine(Severity.FAULT, SiteCode.REFUSED, words)
-    elif read.login == "locked":
-        yield SiteLine(
-            Severity.FAULT,
-            SiteCode.LOCKED,
-            "Locked after too many wrong log-ins: wait, then find out which device keeps trying.",
-        )
-    elif read.login == "set-up wanted":
-        yield SiteLine(Severity.FAULT, SiteCode.SET_UP, "Not set up yet: it needs its first password.")
-    elif read.login == "plain text":
-        words = "It asks for the password in plain text, so the password was not sent: switch on digest authentication."
-        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, words)
-    elif read.login == "not tried" and read.main is not None and read.main.outcome == "refused":
-        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, f"Log-in failed: {read.main.words}.")
-    elif read.login == "no answer":
-        yield SiteLine(Severity.WARNING, SiteCode.NO_PAGE, "A device is there, but its web port does not answer.")
-
-
-def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: DeviceRead) -> Iterator[SiteLine]:
-    main = read.main
-    if main is None or main.outcome == "not tried" or read.login in ("refused", "locked"):
-        return
-    if main.outcome == "refused":
-        if read.login == "in":
-            words = (
-                "Its page accepts the noted password, its stream does not: the open protocol may need a separate user."
-            )
-            yield SiteLine(Severity.FAULT, SiteCode.NO_STREAM, words)
-        return
-    if main.outcome != "opened":
-        code = SiteCode.STREAM_STOPS if main.outcome == "stopped" else SiteCode.NO_STREAM
-        yield SiteLine(Severity.FAULT, code, f"Its main stream does not open: {main.words}.")
-        return
-    settings = settings_read(camera, main)
-    days = _days_words(assessment, run, camera)
-    rates = f"sends {figure(main.mean_mbps)} Mb/s, {figure(assessment.camera(camera.id).load_mbps)} planned{days}"
-    if settings:
-        words = f"It runs at {_settings_words(main)}, planned {_planned_stream(camera)}; it {rates}."
-        yield SiteLine(Severity.WARNING, SiteCode.SETTINGS, words)
-    elif passes_its_cap(camera, main):
-        words = (
-            f"It {rates}. The planned maximum of {figure(camera.cap_mbps or 0.0)} Mb/s is not set, or the camera ignores "
-            "it."
-        )
-        yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
-    elif rate_is_off(assessment, camera, main):
-        words = f"It {rates}."
-        yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
-    sub = read.substream
-    if sub is not None and sub.outcome not in ("opened", "not tried"):
-        yield SiteLine(Severity.WARNING, SiteCode.SUBSTREAM, f"Its substream does not open: {sub.words}.")
-    elif sub is not None and sub.mean_mbps > camera.substream_mbps * SUBSTREAM_OFF:
-        words = f"Its substream sends {figure(sub.mean_mbps)} Mb/s, {figure(camera.substream_mbps)} planned."
-        yield SiteLine(Severity.NOTE, SiteCode.SUBSTREAM, words)
-
-
-def _days_words(assessment: Assessment, run: CheckRun, camera: Camera) -> str:
-    names = {recorder.id: recorder.name for recorder in assessment.job.recorders}
-    parts = [
-        f"{names.get(one.recorder, 'its recorder')} keeps {days_figure(one.found)} days instead of {days_figure(one.planned)}"
-        for one in run.days
-        if one.camera == camera.id
-    ]
-    return f": with it, {' and '.join(parts)}" if parts else ""
-
-
-def _clock_lines(read: DeviceRead, run: CheckRun) -> Iterator[SiteLine]:
-    off_s = read.clock_off_s
-    if off_s is None or abs(off_s) <= CLOCK_WITHIN_S:
-        return
-    way = "ahead" if off_s > 0 else "behind"
-    hours = round(off_s / HOUR_S)
-    likely = ""
-    if hours and abs(off_s - hours * HOUR_S) < HOUR_NEAR_S:
-        likely = ": whole hours, so its time zone or daylight saving is probably wrong"
-    elif run.laptop_synchronised is False:
-        likely = "; the laptop's own clock is not synchronised, so check both"
-    words = f"Its clock is {duration_words(abs(off_s))} {way}{likely}. A search by time finds the wrong minute."
-    yield SiteLine(Severity.FAULT, SiteCode.CLOCK, words)
-
-
-def duration_words(seconds: float) -> str:
-    """A length of time, in the unit that reads best."""
-    if seconds < 120:
-        return f"{seconds:.1f} s" if seconds < 10 else f"{seconds:.0f} s"
-    if seconds < 2 * HOUR_S:
-        return f"{seconds / 60:.0f} min"
-    if seconds < 48 * HOUR_S:
-        return f"{seconds / HOUR_S:.1f} h"
-    return f"{seconds / HOUR_S / 24:.0f} days"
-
-
-def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, read: DeviceRead) -> Iterator[SiteLine]:
-    if read.channels is not None:
-        channels_read = {one.number: one for one in read.channels}
-        bad: list[str] = []
-        for camera in assessment.facts.cameras_on.get(recorder.id, ()):
-            for number in (place.channel for place in camera.registered if place.recorder == recorder.id):
-                channel = channels_read.get(number)
-                if channel is None:
-                    bad.append(f"{number} ({camera.name}): not set")
-                elif channel.state != "receiving":
-                    bad.append(f"{number} ({camera.name}): {channel.why or channel.state}")
-        if bad:
-            words = f"{count(len(bad), 'channel')} without a picture: {'; '.join(bad[:MOST_CHANNELS_NAMED])}{_and_more(bad)}."
-            yield SiteLine(Severity.FAULT, SiteCode.CHANNEL, words)
-    if read.events_open is False:
-        words = f"Nothing accepts events at TCP port {recorder.event_tcp_port}, so motion would record nothing."
-        yield SiteLine(Severity.FAULT, SiteCode.EVENT_PORT, words)
-
-
-def _days_lines(recorder: Recorder, run: CheckRun) -> Iterator[SiteLine]:
-    for one in (one for one in run.days if one.recorder == recorder.id and not one.camera):
-        words = f"At the bit rates measured now it keeps {days_figure(one.found)} days instead of {days_figure(one.planned)}."
-        yield SiteLine(Severity.WARNING if one.found < one.planned else Severity.NOTE, SiteCode.FEWER_DAYS, words)
-
-
-def _and_more(all_of_them: Sequence[str]) -> str:
-    more = len(all_of_them) - MOST_CHANNELS_NAMED
-    return f" and {more} more" if more > 0 else ""
+        yield from recorder_lines(assessment, days, run, device, read)
 
 
 def _planned_words(device: Device | None) -> str:
@@ -372,25 +255,8 @@ def _planned_words(device: Device | None) -> str:
         return "not in the job"
     parts = [device.address or "no address"]
     if isinstance(device, Camera):
-        parts.append(_planned_stream(device))
+        parts.append(planned_words(device))
     return ", ".join(parts)
-
-
-def _planned_stream(camera: Camera) -> str:
-    size = f"{camera.width_px} × {camera.height_px}"
-    cap = cap_words_of(camera)
-    words = f"{_codec_words(camera.codec)} {size}, {figure(camera.fps)} fps, key-frame interval {figure(camera.key_frame_s)} s"
-    return f"{words}, {cap}" if cap else words
-
-
-def _codec_words(codec: str) -> str:
-    return {"h264": "H.264", "h265": "H.265", "mjpeg": "MJPEG"}.get(codec, codec)
-
-
-def _settings_words(stream: StreamRead) -> str:
-    key = "" if stream.key_frame_s is None else f", key-frame interval {figure(stream.key_frame_s, 2)} s"
-    size = f"{stream.width_px} × {stream.height_px}"
-    return f"{_codec_words(stream.codec)} {size}, {figure(stream.fps)} fps{key}"
 
 
 def _seen_words(found: Found) -> str:
@@ -405,13 +271,14 @@ def _found_words(found: Found, read: DeviceRead | None) -> str:
     if read is not None:
         main = read.main
         if main is not None and main.outcome == "opened":
-            parts.append(f"{_settings_words(main)}, {figure(main.mean_mbps)} Mb/s")
+            parts.append(stream_read_words(main))
+        elif (profile := main_profile(read)) is not None:
+            parts.append(f"set to {profile_words(profile)}")
         if read.clock_off_s is not None:
-            sign = "+" if read.clock_off_s >= 0 else "-"
-            parts.append(f"clock {sign}{duration_words(abs(read.clock_off_s))}")
-        if read.channels is not None:
-            receiving = sum(one.state == "receiving" for one in read.channels)
-            parts.append(f"{receiving} of {count(len(read.channels), 'channel')} receiving")
+            parts.append(f"clock {signed_duration(read.clock_off_s)}")
+        if read.told is not None and read.told.recordings is not None:
+            running = sum(one.state.lower() == RUNNING for one in read.told.recordings)
+            parts.append(f"{running} of {count(len(read.told.recordings), 'recording')} running")
     return ", ".join(parts)
 
 
@@ -421,8 +288,10 @@ def headline(rows: Sequence[Row], run: CheckRun, under_way: bool = False) -> str
     wrong = sum(row.severity in (Severity.FAULT, Severity.WARNING) for row in rows)
     if not run.heard:
         return "Looking …" if under_way else "Nothing answered."
-    fine = sum(row.asked and row.severity in (None, Severity.NOTE) for row in devices)
+    compared = [row for row in devices if row.is_compared]
+    fine = sum(row.severity in (None, Severity.NOTE) for row in compared)
     unlike = f"{wrong} to check" if wrong else "nothing to correct"
     stopped = "; stopped before the end" if run.stopped and not under_way else ""
     begun = "So far " if under_way else ""
-    return f"{begun}{fine} of {count(len(devices), 'device')} as planned, {unlike}{stopped}."
+    open_ones = f" ({len(compared)} compared)" if len(compared) < len(devices) else ""
+    return f"{begun}{fine} of {count(len(devices), 'device')}{open_ones} as planned, {unlike}{stopped}."

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.simulation.clocks import set_clock
-from eager_lens.core.simulation.parts import DEFAULT_PASSWORD, Unit
+from eager_lens.core.simulation.parts import DEFAULT_PASSWORD, Habit, Unit
 from eager_lens.core.simulation.service import as_delivered
 from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.commissioned import camera_cables
@@ -167,6 +169,21 @@ def _event_target(site: Site, unit: Unit) -> str:
     return f"{unit.name} sends its events to {address_text(unit.event_target)}, where nobody takes them"
 
 
+def _cap_not_set(site: Site, unit: Unit) -> str:
+    if unit.stream is None or unit.stream.cap_mbps is None:
+        raise RefusedInput("fault", f"{unit.name} has no planned maximum bit rate that could be missing")
+    unit.stream.cap_mbps = None
+    return f"no maximum bit rate is set at {unit.name}"
+
+
+def _habit(habit: Habit, words: str) -> Callable[[Site, Unit], str]:
+    def put(site: Site, unit: Unit) -> str:
+        unit.habits.add(habit)
+        return f"{unit.name} {words}"
+
+    return put
+
+
 DEVICE_FAULTS = (
     Fault("twin", "holds the address of another camera", _twin),
     Fault("address-taken", "another camera holds its address as well", _address_taken),
@@ -179,11 +196,23 @@ DEVICE_FAULTS = (
     Fault("broken", "broken: takes no power", _broken),
     Fault("frozen-lease", "its address was leased to a telephone too", _frozen_lease),
     Fault("other-settings", "sends twice the planned frame rate", _other_settings),
+    Fault("cap-not-set", "has no maximum bit rate set", _cap_not_set),
+    Fault("loose-answers", "answers not quite by the standard", _habit("loose", "answers not quite by the standard")),
+    Fault(
+        "tls-only",
+        "answers over TLS alone",
+        _habit("tls-only", "answers over TLS alone, with a certificate of its own"),
+    ),
+    Fault(
+        "wants-both",
+        "wants two log-ins at once",
+        _habit("wants-both", "wants both log-ins at once, HTTP's and the token"),
+    ),
     Fault("night-noise", "sends four times its rate in the dark", _night_noise, on_network=False),
     Fault("clock-hour", "its clock is an hour off", _clock_hour),
     Fault("clock-days", "its clock is 200 days behind", _clock_days),
     Fault("clock-drift", "its clock runs off", _clock_drift),
-    Fault("time-zone", "its time zone is wrong", _time_zone, on_network=False),
+    Fault("time-zone", "its time zone is wrong", _time_zone),
     Fault("rule-off", "its motion rule is off", _rule_off, on_network=False),
     Fault("rule-blind", "its motion rule sees only who comes close", _rule_blind, on_network=False),
     Fault("event-target", "sends its events elsewhere", _event_target),

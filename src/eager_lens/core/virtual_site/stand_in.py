@@ -13,9 +13,11 @@ from eager_lens.core.reference.streams import Codec
 from eager_lens.core.simulation.clocks import error_s
 from eager_lens.core.simulation.leases import LEASE_S
 from eager_lens.core.simulation.parts import DEFAULT_PASSWORD, Entry, Server, Side, Unit, UnitRole
+from eager_lens.core.simulation.parts import MotionRule as UnitRule
 from eager_lens.core.simulation.segments import INTERNET, Segment
 from eager_lens.core.simulation.site import Site
 from eager_lens.core.tried_rule.tried import LIKE_SCENE
+from eager_lens.core.values.motion_rule import MotionRule
 
 RUNS_ROLES: tuple[UnitRole, ...] = ("camera", "recorder", "router", "phone", "other", "switch", "bridge")
 
@@ -23,6 +25,7 @@ WIRE_ROLES: tuple[UnitRole, ...] = ("switch", "bridge", "other")
 """They are the wire itself; those that have an address are a page on it besides."""
 
 SUBSTREAM_PX, SUBSTREAM_FPS = (640, 360), 10.0
+USUAL_EXPOSURE_MS = 33.3
 EVENT_PORT = 7412
 """Where a recorder stand-in takes events when the job leaves that to the maker (made up)."""
 
@@ -73,6 +76,10 @@ class StandIn(NamedTuple):
             asks, 0 for nobody.
         event_port: TCP port at which it takes events, 0 for none. event_target, event_target_port: where it sends its own.
         pool: what it leases, first and last address (router only); ``reserved`` by MAC address.
+        time_zone: a named one, or a fixed offset in minutes. cap_mbps, holds_rate: the maximum of its main stream (None: none),
+            and whether it always sends that much. rule: whether it detects, with ``motion_rule``.
+        keeps_days: how old its oldest picture is (recorder). tls_only: it answers over TLS alone. wants_both: it wants two log-ins,
+            HTTP's and the service's. is_loose: its answers are not quite by the standard.
     """
 
     id: str
@@ -100,6 +107,16 @@ class StandIn(NamedTuple):
     pool: tuple[int, int] | None = None
     reserved: Mapping[str, int] = {}
     lease_s: float = LEASE_S
+    time_zone: str = "UTC"
+    cap_mbps: float | None = None
+    holds_rate: bool = False
+    longest_exposure_ms: float = USUAL_EXPOSURE_MS
+    rule: UnitRule = "on"
+    motion_rule: MotionRule | None = None
+    keeps_days: float = 31.0
+    tls_only: bool = False
+    wants_both: bool = False
+    is_loose: bool = False
 
     def __repr__(self) -> str:
         """Without passwords, wherever it may be printed."""
@@ -229,6 +246,15 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         event_target_port=getattr(device, "event_tcp_port", 0) or EVENT_PORT,
         pool=(server.first, server.last) if server is not None else None,
         reserved=_reserved(site, server),
+        time_zone=unit.clock.zone or site.job.time_zone,
+        cap_mbps=unit.stream.cap_mbps if unit.stream is not None else None,
+        holds_rate=isinstance(device, Camera) and device.rate_control == "CBR",
+        rule=unit.rule,
+        motion_rule=device.motion_rule if isinstance(device, Camera) else None,
+        keeps_days=unit.recording.keeps_days,
+        tls_only="tls-only" in unit.habits,
+        wants_both="wants-both" in unit.habits,
+        is_loose="loose" in unit.habits,
     )
 
 

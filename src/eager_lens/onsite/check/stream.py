@@ -12,6 +12,7 @@ from typing import NamedTuple
 from eager_lens.core.site_check.readings import Login, StreamRead
 from eager_lens.onsite.check.counting import Counted
 from eager_lens.onsite.digest import DigestLogin
+from eager_lens.onsite.open_protocol.endpoints import Endpoint
 from eager_lens.onsite.rtsp_client import BROKEN, Locked, NotLoggedIn, Refused, RtspConversation, described, in_words
 
 OPEN_S, SILENT_S = 8.0, 5.0
@@ -24,9 +25,9 @@ machine took counts neither as silence of the camera nor as delay of its picture
 
 
 class Wanted(NamedTuple):
-    """A stream that is wanted: its path, and for how long it is read."""
+    """A stream that is wanted: where it is on its device, and for how long it is read."""
 
-    path: str
+    at: Endpoint
     for_s: float
 
 
@@ -44,7 +45,7 @@ class Streamed(NamedTuple):
 
 
 async def read_streams(
-    host: str, port: int, login: DigestLogin, wanted: Sequence[Wanted], turn: Callable[[], Awaitable[None]]
+    host: str, login: DigestLogin, wanted: Sequence[Wanted], turn: Callable[[], Awaitable[None]]
 ) -> Streamed:
     """Read the streams of a camera one after the other; after a refusal none is asked for any more.
 
@@ -53,12 +54,12 @@ async def read_streams(
     reads: list[StreamRead] = []
     state: Login = "no answer"
     clock_off_s: float | None = None
-    connection = _Connection(host, port, login, turn)
+    connection = _Connection(host, login, turn)
     try:
         for one in wanted:
             counted: Counted | None = None
             try:
-                counted = await connection.opened(one.path)
+                counted = await connection.opened(one.at)
                 state = "in" if login.has_answered else "open"
                 await connection.read(counted, one.for_s)
                 reads.append(_outcome(counted, "almost no pictures arrived"))
@@ -101,36 +102,40 @@ def _outcome(counted: Counted, words: str) -> StreamRead:
 class _Connection:
     """The connection to a camera: made when it is needed, and again where the camera ends it between two streams."""
 
-    def __init__(self, host: str, port: int, login: DigestLogin, turn: Callable[[], Awaitable[None]]) -> None:
-        self._host, self._port, self._login, self._turn = host, port, login, turn
+    def __init__(self, host: str, login: DigestLogin, turn: Callable[[], Awaitable[None]]) -> None:
+        self._host, self._login, self._turn = host, login, turn
+        self._port = 0
         self._writer: asyncio.StreamWriter | None = None
         self._conversation: RtspConversation | None = None
         self._counted: Counted | None = None
         self._url = ""
 
-    async def opened(self, path: str) -> Counted:
+    async def opened(self, at: Endpoint) -> Counted:
         """A stream set up and playing.
 
         Raises:
             Refused, NoReply, OSError, TimeoutError, EOFError: when it does not open.
         """
+        if at.port != self._port:
+            await self.end()
+            self._port = at.port
         again = self._conversation is not None
         try:
-            return await self._opened(path)
+            return await self._opened(at)
         except (ConnectionError, EOFError):
             # Some cameras end the connection with the stream on it. The log-in is the same one.
             if not again or not self._login.is_proven:
                 raise
             await self.end()
-            return await self._opened(path)
+            return await self._opened(at)
 
-    async def _opened(self, path: str) -> Counted:
+    async def _opened(self, at: Endpoint) -> Counted:
         async with asyncio.timeout(OPEN_S):
             if self._conversation is None:
                 await self._turn()
                 reader, self._writer = await asyncio.open_connection(self._host, self._port)
                 self._conversation = RtspConversation(reader, self._writer, self._login, self._take)
-            url = f"rtsp://{self._host}:{self._port}/{path}"
+            url = at.url(self._host)
             self._counted = None
             video = described(await self._conversation.ask("DESCRIBE", url, {"Accept": "application/sdp"}), url)
             counted = Counted(video.encoding, video.clock_hz, video.parameter_sets)

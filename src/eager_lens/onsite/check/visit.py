@@ -12,12 +12,10 @@ from typing import Any
 
 import httpx
 
-from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address
-from eager_lens.core.assess.assessment import assess
+from eager_lens.core.addressing.ipv4 import address_number, address_text
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
 from eager_lens.core.no_dumps import not_to_be_looked_into
-from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.matching import is_certain, matched
 from eager_lens.core.site_check.readings import (
     MOST_DEVICES,
@@ -29,40 +27,22 @@ from eager_lens.core.site_check.readings import (
     Switches,
 )
 from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, everywhere, scope_of
-from eager_lens.onsite.check import laptop, page, searching
+from eager_lens.onsite import bounded_http
+from eager_lens.onsite.check import laptop, searching
 from eager_lens.onsite.check.connecting import connected
+from eager_lens.onsite.check.look import Look
+from eager_lens.onsite.check.network import Network
 from eager_lens.onsite.check.pace import Pace
-from eager_lens.onsite.check.stream import Wanted, read_streams
-from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.loopback import as_loopback, as_open_port
-from eager_lens.onsite.ws_discovery import PORT as SEARCH_PORT
-from eager_lens.onsite.ws_discovery import Answered
+from eager_lens.onsite.open_protocol.discovery import PORT as SEARCH_PORT
+from eager_lens.onsite.open_protocol.discovery import Answered
 
 SETTLE_S = 0.3
 AT_ONCE = 40
-SUBSTREAM_S = 3.0
 LOOK_WEIGHT = 8
 """Reading a device takes about this many times as long as a probe."""
 
 Report = tuple[str, Any]
-
-
-class Network:
-    """How the planned addresses are reached: as they are, or on this computer's loopback."""
-
-    def __init__(self, here: dict[str, Any]) -> None:
-        self.on_loopback = bool(here) and here["mode"] == "loopback"
-        self.site_password: str | None = here.get("password") if here else None
-
-    def reach(self, number: int, port: int) -> tuple[str, int]:
-        """Where an address and port of the plan are reached."""
-        if self.on_loopback:
-            return as_loopback(number), as_open_port(port)
-        return address_text(number), port
-
-    def planned(self, host: str, of_plan: dict[str, str]) -> str:
-        """The planned address that a host stands for."""
-        return of_plan.get(host, host) if self.on_loopback else host
 
 
 def visiting(
@@ -76,7 +56,7 @@ def visiting(
     visit = Visit(job, Switches.model_validate(switches), passwords, network, own, bool(here))
     loop = asyncio.new_event_loop()
     try:
-        work = loop.create_task(visit.run())
+        work = loop.create_task(visit.find_and_look())
         while True:
             report = loop.run_until_complete(_next(visit.reports, work))
             if report is None:
@@ -119,29 +99,18 @@ class Visit:
         self._begun_s = time.monotonic()
         self._arp_heard = False
         self._of_plan = {as_loopback(number): address_text(number) for number in self.scope.sweep}
-        self._days: tuple[Any, ...] = ()
         self._arp: socket.socket | None = None
         self._probed = self._to_look = self._strangers = 0
         self._begun_with: set[str] = set()
 
-    async def run(self) -> None:
-        """Find, look, and work out what it means."""
-        await self._find_and_look()
-        assessment = assess(self.job)
-        if any(read.main is not None for read in self._read.values()):
-            self._days = kept_days(assessment, self._run())
-
     def _tell(self, what: str, value: object) -> None:
         self.reports.put_nowait((what, value))
-
-    def outcome(self) -> CheckRun:
-        """The run as a whole."""
-        return self._run().model_copy(update={"days": self._days})
 
     def _laptop(self) -> tuple[str, ...]:
         return tuple(f"{address_text(one.address)}/{one.prefix}" for one in self.scope.interfaces)
 
-    def _run(self) -> CheckRun:
+    def outcome(self) -> CheckRun:
+        """The run as a whole."""
         return CheckRun(
             at=self._begun.strftime(UTC_FORM),
             took_s=round(time.monotonic() - self._begun_s, 1),
@@ -157,7 +126,7 @@ class Visit:
 
     # ---- find -------------------------------------------------------------------------------------------------------
 
-    async def _find_and_look(self) -> None:
+    async def find_and_look(self) -> None:
         """The planned addresses first, and a search; then what was found is looked at while the rest is gone through."""
         self._arp = None if self.network.on_loopback else laptop.arp_socket()
         self._arp_heard = self._arp is not None
@@ -170,7 +139,7 @@ class Visit:
             rest = [number for number in self.scope.sweep if number not in set(planned)]
             await asyncio.gather(self._search(), self._probe_all(planned))
             await asyncio.sleep(SETTLE_S)
-            async with page.client() as http:
+            async with bounded_http.client() as http:
                 await asyncio.gather(self._look_at_found(http), self._probe_all(rest))
                 # What turned up elsewhere in its subnet.
                 await self._look_at_found(http)
@@ -184,7 +153,8 @@ class Visit:
             return
         hosts = ["127.0.0.1"] if self.network.on_loopback else self._own_hosts()
         port = as_open_port(SEARCH_PORT) if self.network.on_loopback else SEARCH_PORT
-        await searching.search(hosts, self._answered, port)
+        planned = [self.network.reach(target.address, port)[0] for target in self.scope.targets]
+        await searching.search(hosts, self._answered, port, planned=planned, pace=self._pace)
 
     def _own_hosts(self) -> list[str]:
         return [address_text(one.address) for one in self.scope.interfaces]
@@ -197,9 +167,10 @@ class Visit:
 
     def _answered(self, host: str, answered: Answered) -> None:
         address = self.network.planned(host, self._of_plan)
-        mac = mac_or_nothing(answered.mac_address)
-        texts = {name: getattr(answered, name) for name in ("name", "hardware", "serial", "firmware")}
-        self._hear(address, "search", told_mac=mac, endpoints=(answered.endpoint,), **texts)
+        notes = (answered.note,) if answered.note else ()
+        texts = {"name": answered.name, "hardware": answered.hardware, "told_mac": answered.mac_address}
+        by = "search" if not answered.is_leaving else "Bye"
+        self._hear(address, by, endpoints=(answered.endpoint,), urls=answered.urls, notes=notes, **texts)
 
     def _hear(self, address: str, by: str, **newly: Any) -> None:
         if address not in self._heard and not self._has_room_for(address):
@@ -276,87 +247,13 @@ class Visit:
                 visits.append((target, number))
         self._to_look += len(visits)
         turns = asyncio.Semaphore(AT_ONCE)
+        look_at = Look(self.network, self.switches, self._passwords, self._pace.turn, http)
 
         async def look(target: Target, number: int) -> None:
             async with turns:
-                read = await self._look(target, number, http)
+                read = await look_at.at(target, number, self._heard.get(address_text(number)))
             self._read[target.device] = read
             self._tell("read", read.model_dump(mode="json"))
             self._tell_share()
 
         await asyncio.gather(*(look(target, number) for target, number in visits))
-
-    async def _look(self, target: Target, number: int, http: httpx.AsyncClient) -> DeviceRead:
-        """Look at a device; what it answers never ends the check of the others."""
-        try:
-            return await self._looked_at(target, number, http)
-        except Exception as error:  # noqa: BLE001  (whatever one device makes of the readers is that device's own trouble)
-            trouble = f"Its answer cannot be read ({type(error).__name__})."
-            return DeviceRead(device=target.device, address=address_text(number), trouble=trouble)
-
-    async def _looked_at(self, target: Target, number: int, http: httpx.AsyncClient) -> DeviceRead:
-        """One log-in for a device: a camera's at its stream, which tells most; at its page where there is no stream."""
-        profile, password = target.profile, self._passwords.get(target.device, self.network.site_password)
-        is_default = password is None and self.switches.default_passwords and bool(profile.default_password)
-        if is_default:
-            password = profile.default_password
-        login = DigestLogin(profile.user_name, password) if self.switches.log_in and password is not None else None
-        by_stream = login is not None and target.has_streams and self.switches.stream
-        seen = await self._page(target, number, http, None if by_stream else login)
-        values: dict[str, Any] = {
-            "device": target.device,
-            "address": address_text(number),
-            "login": seen.login,
-            "trouble": seen.trouble,
-        }
-        if self.switches.clock and seen.clock_off_s is not None:
-            values |= {"clock_off_s": round(seen.clock_off_s, 1), "clock_by": "HTTP"}
-        if by_stream and login is not None and seen.login not in ("locked", "set-up wanted"):
-            values |= await self._streams_of(target, number, login)
-            if values["login"] == "no answer" and not login.has_answered:
-                # Nobody asked for a log-in there, so the page may: whether the password or the stream is what is wrong.
-                values["login"] = (await self._page(target, number, http, login)).login
-        if is_default:
-            values["default_works"] = values["login"] == "in"
-        if values["login"] == "in" and login is not None and self._tells_channels(target):
-            host, port = self.network.reach(number, profile.http_port)
-            await self._pace.turn()
-            values["channels"] = await page.channels(http, f"http://{host}:{port}/{profile.channels_path}", login)
-        if target.event_port and self.switches.events:
-            values["events_open"] = await self._opens(number, target.event_port)
-        return DeviceRead(**values)
-
-    async def _page(
-        self, target: Target, number: int, http: httpx.AsyncClient, login: DigestLogin | None
-    ) -> page.PageRead:
-        host, port = self.network.reach(number, target.profile.http_port)
-        await self._pace.turn()
-        return await page.look(http, f"http://{host}:{port}/", login)
-
-    def _tells_channels(self, target: Target) -> bool:
-        return target.role == "recorder" and self.switches.channels and bool(target.profile.channels_path)
-
-    async def _streams_of(self, target: Target, number: int, login: DigestLogin) -> dict[str, Any]:
-        profile = target.profile
-        wanted = [Wanted(profile.main_stream_path, self.switches.stream_s)]
-        if self.switches.substream and target.has_substream:
-            wanted.append(Wanted(profile.substream_path, min(self.switches.stream_s, SUBSTREAM_S)))
-        host, port = self.network.reach(number, profile.rtsp_port)
-        streamed = await read_streams(host, port, login, wanted, self._pace.turn)
-        found: dict[str, Any] = {"main": streamed.reads[0], "login": streamed.login}
-        if len(streamed.reads) > 1:
-            found["substream"] = streamed.reads[1]
-        if self.switches.clock and streamed.clock_off_s is not None:
-            found |= {"clock_off_s": round(streamed.clock_off_s, 3), "clock_by": "RTCP"}
-        return found
-
-    async def _opens(self, number: int, port: int) -> bool:
-        await self._pace.turn()
-        return await connected(*self.network.reach(number, port)) == "open"
-
-
-def mac_or_nothing(text: str) -> str:
-    try:
-        return mac_address(text)
-    except ValueError:
-        return ""

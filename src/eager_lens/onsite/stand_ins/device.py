@@ -7,6 +7,7 @@ import contextlib
 import json
 import random
 import socket
+import ssl
 from collections.abc import Callable, Coroutine
 from html import escape
 from typing import Any
@@ -14,12 +15,16 @@ from urllib.parse import parse_qs
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
-from eager_lens.onsite import ws_discovery
+from eager_lens.onsite.open_protocol import discovery as ws_discovery
+from eager_lens.onsite.open_protocol.names import DEVICE_PATH
 from eager_lens.onsite.stand_ins import discovery, time_server
+from eager_lens.onsite.stand_ins.certificate import tls_of
 from eager_lens.onsite.stand_ins.dhcp import PORT as DHCP_PORT
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases
 from eager_lens.onsite.stand_ins.fetching import Channel
 from eager_lens.onsite.stand_ins.gate import Gate
+from eager_lens.onsite.stand_ins.motion import Motion
+from eager_lens.onsite.stand_ins.open_protocol.server import OpenProtocol
 from eager_lens.onsite.stand_ins.places import OnLoopback, Place
 from eager_lens.onsite.stand_ins.rtp import Cut
 from eager_lens.onsite.stand_ins.rtsp import RtspServer
@@ -34,6 +39,7 @@ MOST_FETCHED = 48
 TURN_S = 4.0
 SOON_S, SOON_TRIES, RETRY_S, REFUSED_S = 2.0, 5, 20.0, 60.0
 ALWAYS_S = 1e9
+TLS_PORT = 443
 
 Cutter = Callable[[StreamSent], Coroutine[Any, Any, Cut]]
 
@@ -62,10 +68,17 @@ class Device:
             {one.path: lambda one=one: cutter(one) for one in stand_in.streams},  # type: ignore[misc]
             place.udp_pair,
         )
+        self._motion = Motion(stand_in)
+        self.services = OpenProtocol(self)
         self._servers: list[asyncio.Server] = []
         self._transports: list[asyncio.BaseTransport] = []
         self._tasks: list[asyncio.Task[None]] = []
         self.is_open = False
+
+    @property
+    def is_discoverable(self) -> bool:
+        """Whether it answers searches."""
+        return self.stand_in.role in ("camera", "recorder") and self.stand_in.open_on
 
     async def start(self) -> None:
         """Open its services, once it has started.
@@ -85,8 +98,10 @@ class Device:
 
     async def _open(self) -> None:
         one, profile = self.stand_in, self.stand_in.profile
-        if one.role != "phone":
+        if one.role != "phone" and not one.tls_only:
             await self._serve_tcp(profile.http_port, self._serve_page)
+        elif one.role != "phone":
+            await self._serve_tcp(TLS_PORT, self._serve_page, tls_of(one.name))
         if one.role == "camera" and one.streams and one.open_on and self.is_set_up:
             await self._serve_tcp(profile.rtsp_port, self.rtsp.serve)
             self._spawn(self.rtsp.watch())
@@ -94,7 +109,7 @@ class Device:
             await self._serve_tcp(one.event_port, self._serve_events)
         if one.role in ("recorder", "router"):
             await self._serve_udp(time_server.PORT, lambda: time_server.TimeServer(self.clock))
-        if one.role in ("camera", "recorder"):
+        if self.is_discoverable:
             await self._serve_udp(
                 ws_discovery.PORT,
                 lambda: discovery.Discoverable(lambda: [(self.announced(), None)]),
@@ -130,14 +145,17 @@ class Device:
         self._tasks.append(asyncio.get_running_loop().create_task(work))
 
     async def _serve_tcp(
-        self, port: int, serving: Callable[[asyncio.StreamReader, asyncio.StreamWriter], Coroutine[Any, Any, None]]
+        self,
+        port: int,
+        serving: Callable[[asyncio.StreamReader, asyncio.StreamWriter], Coroutine[Any, Any, None]],
+        tls: ssl.SSLContext | None = None,
     ) -> None:
         async def until_cancelled(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
             with contextlib.suppress(asyncio.CancelledError):  # the whole site ends
                 await serving(reader, writer)
 
         for opened in self.place.tcp(port):
-            self._servers.append(await asyncio.start_server(until_cancelled, sock=opened))
+            self._servers.append(await asyncio.start_server(until_cancelled, sock=opened, ssl=tls))
 
     async def _serve_udp(
         self, port: int, protocol: Callable[[], asyncio.DatagramProtocol], group: str = "", wire_only: bool = False
@@ -152,10 +170,25 @@ class Device:
     def announced(self) -> ws_discovery.Announced:
         """What it answers to a search."""
         one = self.stand_in
-        interface = one.interfaces[0]
-        host, port = self.place.reach(interface.address, one.profile.http_port)
-        identity = (one.make, one.serial, one.firmware)
-        return ws_discovery.Announced(interface.mac_address, one.name, *identity, f"http://{host}:{port}/")
+        kind = "video_encoder" if one.role == "camera" else "recorder"
+        url = self.root_url() + DEVICE_PATH
+        return ws_discovery.Announced(one.interfaces[0].mac_address, one.name, one.make, url, kind, one.is_loose)
+
+    def root_url(self) -> str:
+        """Scheme, host and port at which it is reached."""
+        one = self.stand_in
+        scheme, own_port = ("https", TLS_PORT) if one.tls_only else ("http", one.profile.http_port)
+        host, port = self.place.reach(one.interfaces[0].address, own_port)
+        return f"{scheme}://{host}:{port}"
+
+    def stream_url(self, path: str) -> str:
+        """The address of one of its streams."""
+        host, port = self.place.reach(self.stand_in.interfaces[0].address, self.stand_in.profile.rtsp_port)
+        return f"rtsp://{host}:{port}/{path}"
+
+    def moves_at(self, at_s: float) -> bool:
+        """Whether its motion rule sees anything at a moment of its own clock."""
+        return self._motion.moves_at(at_s)
 
     def answer_search(self, data: bytes, asker: tuple[str, int]) -> None:
         """Answer a search that was heard for it, from its own address."""
@@ -163,19 +196,26 @@ class Device:
             opened.sendto(data, asker)
 
     async def _serve_page(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        await serve(reader, writer, self.page, self.clock)
+        await serve(reader, writer, self.answer, self.clock)
 
     async def _serve_events(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         await serve(reader, writer, self._event, self.clock)
 
-    def _event(self, asked: Asked) -> Answer:
+    async def _event(self, asked: Asked) -> Answer:
         if asked.method != "POST":
             return Answer(405, headers={"Allow": "POST"})
         self.events[asked.peer] = self.events.get(asked.peer, 0) + 1
         return Answer(204)
 
+    async def answer(self, asked: Asked) -> Answer:
+        """Answer a request, to a service of the open protocol or for its page."""
+        path = asked.target.partition("?")[0]
+        if self.stand_in.open_on and asked.method == "POST" and self.services.knows(path):
+            return await self.services.answer(asked)
+        return self.page(asked)
+
     def page(self, asked: Asked) -> Answer:
-        """Answer a request for its page."""
+        """Answer a request for its page, which is for people."""
         path = asked.target.partition("?")[0]
         if not self.is_set_up:
             return self._first_use(asked, path)
@@ -189,37 +229,40 @@ class Device:
             challenge = {"WWW-Authenticate": self.gate.challenge()}
             return Answer(401, _shown(self.stand_in, "Log in to see this page."), headers=challenge)
         if path == "/":
-            return Answer(200, _facts(self.stand_in, self.clock))
-        if self.channels and path == f"/{self.stand_in.profile.channels_path}":
-            return Answer(200, json.dumps({"channels": self._channel_list()}), "application/json")
+            return Answer(200, _facts(self.stand_in, self.clock, self._channel_rows()))
         return Answer(404, _shown(self.stand_in, "There is no such page."))
 
     def _first_use(self, asked: Asked, path: str) -> Answer:
         """Until somebody gives it a password, it takes nothing else."""
         if asked.method == "POST" and path == "/set-up":
             given = parse_qs(asked.body.decode("utf-8", "replace")).get("password", [""])[0]
-            trouble = _password_trouble(self.stand_in, given)
+            trouble = self.password_trouble(given)
             if trouble:
                 return Answer(422, _shown(self.stand_in, trouble))
-            self.gate.users[self.stand_in.user] = (given,)
+            self.set_user(self.stand_in.user, given)
+            return Answer(200, _shown(self.stand_in, "It is set up."))
+        form = '<form method="post" action="/set-up"><label>First password <input type="password" name="password"></label></form>'
+        return Answer(200, _shown(self.stand_in, "It is not set up yet. " + form, raw=True))
+
+    def set_user(self, name: str, password: str) -> None:
+        """Take a user, and with the first one be set up."""
+        if not self.is_set_up:
+            self.gate.users.clear()
             self.is_set_up = True
             if self.stand_in.role == "camera" and self.stand_in.open_on:
                 self._spawn(self._serve_tcp(self.stand_in.profile.rtsp_port, self.rtsp.serve))
-            return Answer(200, _shown(self.stand_in, "It is set up."))
-        form = '<form method="post" action="/set-up"><label>First password <input type="password" name="password"></label></form>'
-        return Answer(
-            200, _shown(self.stand_in, "It is not set up yet. " + form, raw=True), headers={"X-State": "set-up wanted"}
-        )
+        self.gate.users[name] = (password,)
 
-    def _channel_list(self) -> list[dict[str, object]]:
+    def password_trouble(self, password: str) -> str:
+        """Why it does not take a password; empty where it does."""
+        return _password_trouble(self.stand_in, password)
+
+    def _channel_rows(self) -> list[tuple[str, str]]:
         return [
-            {
-                "number": number,
-                "name": one.setting.name,
-                "address": address_text(one.setting.address),
-                "state": one.shown,
-                "why": one.why,
-            }
+            (
+                f"Channel {number}",
+                f"{one.setting.name}, {address_text(one.setting.address)}: {one.shown} {one.why}".strip(),
+            )
             for number, one in sorted(self.channels.items())
         ]
 
@@ -298,7 +341,7 @@ def _shown(one: StandIn, words: str, raw: bool = False) -> str:
     )
 
 
-def _facts(one: StandIn, clock: StandInClock) -> str:
+def _facts(one: StandIn, clock: StandInClock, more: list[tuple[str, str]]) -> str:
     rows = [("Make and model", one.make), ("Serial", one.serial), ("Firmware", one.firmware)]
     for at, interface in enumerate(one.interfaces, 1):
         rows.append((f"Address {at}", f"{address_text(interface.address)}/{interface.prefix}, {interface.mac_address}"))
@@ -306,5 +349,6 @@ def _facts(one: StandIn, clock: StandInClock) -> str:
     for sent in one.streams:
         size = f"{sent.codec} {sent.width_px} x {sent.height_px}, {sent.fps:g} fps"
         rows.append((f"Stream /{sent.path}", f"{size}, {sent.rate_mbps:.2f} Mb/s"))
+    rows += more
     table = "".join(f"<tr><th>{escape(name)}<td>{escape(value)}" for name, value in rows)
     return _shown(one, f"<table>{table}</table>", raw=True)

@@ -6,7 +6,7 @@ import asyncio
 from collections.abc import Callable
 from typing import cast
 
-from eager_lens.onsite.ws_discovery import Announced, answer_to, matches, search_of
+from eager_lens.onsite.open_protocol.discovery import Announced, answer_to, matches, search_of
 
 
 class Discoverable(asyncio.DatagramProtocol):

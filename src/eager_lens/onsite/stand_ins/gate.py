@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import Literal
 
 from eager_lens.onsite.digest import hashed, values_of
+from eager_lens.onsite.open_protocol.user_token import UserToken
 
 Admitted = Literal["in", "asked", "wrong", "locked"]
 NONCE_S = 300.0
@@ -50,6 +51,12 @@ class Gate:
         if not self._is_own(given.get("nonce", "")):
             return "asked"
         return self._counted(self._is_right(method, given))
+
+    def admits_token(self, token: UserToken) -> Admitted:
+        """Judge the user token of a request (WS-Security)."""
+        if self.is_locked:
+            return "locked"
+        return self._counted(any(token.is_of(password) for password in self.users.get(token.user, ())))
 
     def _is_own(self, nonce: str) -> bool:
         stamp, _, _ = nonce.partition("-")

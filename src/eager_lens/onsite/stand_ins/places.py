@@ -14,7 +14,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.virtual_site.stand_in import Described, NetworkInterface, StandIn
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.namespaces import Network
-from eager_lens.onsite.ws_discovery import GROUP
+from eager_lens.onsite.open_protocol.discovery import GROUP
 
 BACKLOG = 64
 

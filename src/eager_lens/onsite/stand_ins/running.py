@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from eager_lens.core.virtual_site.stand_in import Described, StandIn, StreamSent
-from eager_lens.onsite import ws_discovery
+from eager_lens.onsite.open_protocol import discovery as ws_discovery
 from eager_lens.onsite.stand_ins import discovery
 from eager_lens.onsite.stand_ins.device import Device
 from eager_lens.onsite.stand_ins.loops import loop_of
@@ -145,7 +145,7 @@ class RunningSite:
             return [
                 (device.announced(), device.answer_search)
                 for device in self.devices.values()
-                if device.stand_in.role in ("camera", "recorder") and device.is_open
+                if device.is_discoverable and device.is_open
             ]
 
         with contextlib.suppress(OSError):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable, Mapping
+from collections.abc import Awaitable, Callable, Mapping
 from typing import NamedTuple
 
 import h11
@@ -35,7 +35,10 @@ class Answer(NamedTuple):
 
 
 async def serve(
-    reader: asyncio.StreamReader, writer: asyncio.StreamWriter, handler: Callable[[Asked], Answer], clock: StandInClock
+    reader: asyncio.StreamReader,
+    writer: asyncio.StreamWriter,
+    handler: Callable[[Asked], Awaitable[Answer]],
+    clock: StandInClock,
 ) -> None:
     """One connection, to its end."""
     connection = h11.Connection(h11.SERVER)
@@ -45,7 +48,7 @@ async def serve(
             asked = await _next(connection, reader, peer)
             if asked is None:
                 break
-            answer = handler(asked)
+            answer = await handler(asked)
             body = answer.body.encode()
             headers = [
                 ("Date", clock.http_date()),

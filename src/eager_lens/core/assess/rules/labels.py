@@ -130,7 +130,7 @@ def no_gateway(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def _older(has: str, wanted: str) -> bool:
+def is_older(has: str, wanted: str) -> bool:
     """Whether a firmware is older than another; what has no numbers is not compared."""
     mine, other = ([int(part) for part in re.findall(r"\d+", text)[:6]] for text in (has, wanted))
     return bool(mine and other) and mine < other
@@ -150,7 +150,7 @@ def firmware_old(facts: Facts) -> Iterator[Finding]:
             for device in facts.devices
             if device.firmware
             and profile_of(device.make, facts.job.make_profiles) is profile
-            and _older(device.firmware, profile.firmware_now)
+            and is_older(device.firmware, profile.firmware_now)
         ]
         if old:
             yield Finding(

@@ -23,7 +23,7 @@ from eager_lens.core.outgoing.formats.sheets import Bullets, Sheet, SheetColumn,
 from eager_lens.core.outgoing.handover.changed_since import Since, changed_since, recorded_since
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.acceptance import acceptance_test
-from eager_lens.core.site_check.consequences import settings_read
+from eager_lens.core.site_check.consequences import settings_found
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.take_over import run_moment
 from eager_lens.core.site_check.verdicts import rows_of
@@ -70,7 +70,7 @@ def as_found(assessment: Assessment, run: CheckRun | None) -> Assessment:
     values: dict[str, dict[str, Any]] = {}
     for read in run.read if run is not None else ():
         camera = cameras.get(read.device)
-        if camera is not None and read.main is not None and (settings := settings_read(camera, read.main)):
+        if camera is not None and (settings := settings_found(camera, read)):
             values[camera.id] = settings
     return assess(set_each("As found", values).apply(assessment.job), assessment) if values else assessment
 
@@ -138,7 +138,7 @@ def _clocks(
 
 
 def _firmware(assessment: Assessment, run: CheckRun | None) -> Iterator[tuple[str, str, str]]:
-    by_address = {one.address: one.firmware for one in run.heard if one.firmware} if run is not None else {}
+    by_address = {one.address: one.firmware for one in run.heard_and_told() if one.firmware} if run is not None else {}
     for device in assessment.facts.devices:
         found = by_address.get(device.address, "")
         if found and device.firmware and found != device.firmware:

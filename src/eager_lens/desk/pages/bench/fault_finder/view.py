@@ -21,8 +21,9 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.simulation.copies import copy_of
 from eager_lens.core.simulation.parts import NOT_ASKED
 from eager_lens.core.simulation.site import Site
+from eager_lens.core.site_check.lines import SiteCode
 from eager_lens.core.site_check.readings import CheckRun
-from eager_lens.core.site_check.verdicts import Row, SiteCode
+from eager_lens.core.site_check.verdicts import Row
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.pages.bench.fault_finder.figures_view import FaultFiguresView

@@ -1,0 +1,215 @@
+"""What a device tells of itself by the open protocol, as a check keeps it. Nothing here is judged, and no password is in it.
+
+Texts and lists are bounded: a device may send anything. What could not be read stands in ``not_read``, and what is not by the
+standard in ``notes``, so that a row can say both.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from eager_lens.core.validation import AnySign, Number, Plain, Whole
+
+Word = Annotated[str, StringConstraints(strict=True, max_length=400)]
+MOST_PROFILES, MOST_CHANNELS, MOST_NAMES = 64, 1024, 64
+
+NightMode = Literal["", "on", "off", "auto"]
+
+
+class IdentityTold(Plain):
+    """Who it is, from the device service. Texts are empty where it left them so."""
+
+    make: Word = ""
+    model: Word = ""
+    firmware: Word = ""
+    serial: Word = ""
+    hardware: Word = ""
+
+
+class InterfaceTold(Plain):
+    """An interface of it: MAC address, address with its prefix length, and whether a DHCP server gave it."""
+
+    name: Word = ""
+    mac_address: Word = ""
+    address: Word = ""
+    prefix: Whole = 0
+    is_dhcp: bool = False
+
+
+class NetworkTold(Plain):
+    """Its network settings. ``ports``: of the services that are on, as ``HTTP 80``."""
+
+    interfaces: Annotated[tuple[InterfaceTold, ...], Field(max_length=16)] = ()
+    gateway: Word = ""
+    dns: Annotated[tuple[Word, ...], Field(max_length=8)] = ()
+    host_name: Word = ""
+    ports: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
+
+
+class TimeTold(Plain):
+    """Its time settings. ``off_s``: by which its clock is ahead of the laptop's, to a second; None where it told no time.
+
+    ``zone`` is as it wrote it (a POSIX zone by the standard).
+    """
+
+    off_s: AnySign | None = None
+    by_time_server: bool = False
+    zone: Word = ""
+    is_daylight: bool = False
+    servers: Annotated[tuple[Word, ...], Field(max_length=8)] = ()
+
+
+class UserTold(Plain):
+    """A user, and what the user may do there."""
+
+    name: Word
+    level: Word = ""
+
+
+class Span(Plain):
+    """From the least to the most that a device takes."""
+
+    least: Number
+    most: Number
+
+
+class OptionsTold(Plain):
+    """What an encoder takes: picture sizes, frame rates (fps), caps (Mb/s), key-frame intervals (frames), by the codec that the
+    profile has now."""
+
+    codecs: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
+    sizes: Annotated[tuple[tuple[Whole, Whole], ...], Field(max_length=64)] = ()
+    fps: Span | None = None
+    cap_mbps: Span | None = None
+    key_frames: Span | None = None
+
+
+class ProfileTold(Plain):
+    """A stream as it is set.
+
+    Attributes:
+        token: its lasting name at the device. by: the service that told it.
+        cap_mbps: the most that it may send; None where no limit was told. is_constant: whether it always sends that much.
+        key_frames: frames from one key frame to the next; key_frame_s follows from the frame rate.
+        address: where the stream is opened, as it told it; host and user in it are never used.
+    """
+
+    token: Word
+    name: Word = ""
+    source: Word = ""
+    by: Literal["media 1", "media 2"] = "media 1"
+    codec: Word = ""
+    width_px: Whole = 0
+    height_px: Whole = 0
+    fps: Number = 0
+    cap_mbps: Number | None = None
+    is_constant: bool | None = None
+    key_frames: Number | None = None
+    quality: Number | None = None
+    address: Word = ""
+    snapshot: Word = ""
+    options: OptionsTold | None = None
+
+    @property
+    def key_frame_s(self) -> float | None:
+        """Seconds from one key frame to the next; None where that cannot be told."""
+        return self.key_frames / self.fps if self.key_frames and self.fps else None
+
+
+class NightTold(Plain):
+    """What the picture in the dark depends on: the infrared filter, and the longest exposure in ms (None: not told)."""
+
+    infrared_filter: NightMode = ""
+    longest_exposure_ms: Number | None = None
+    wide_range: NightMode = ""
+
+
+class RuleTold(Plain):
+    """A motion rule or a detector, with its settings as ``name value``."""
+
+    name: Word
+    kind: Word = ""
+    settings: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
+
+
+class MotionTold(Plain):
+    """What it detects. ``kinds``: rules that it takes; ``topics``: events about motion that it offers; ``is_pulled``: whether
+    events could be fetched; ``in_motion``: what the last such event said."""
+
+    rules: Annotated[tuple[RuleTold, ...], Field(max_length=64)] = ()
+    detectors: Annotated[tuple[RuleTold, ...], Field(max_length=64)] = ()
+    kinds: Annotated[tuple[Word, ...], Field(max_length=64)] = ()
+    topics: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
+    is_pulled: bool | None = None
+    in_motion: bool | None = None
+
+
+class RecordingTold(Plain):
+    """A recording of a recorder.
+
+    Attributes:
+        address: of the device that it records, from its receiver or source. state: of its job, as ``Active``.
+        oldest, newest: the first and last picture that it holds, UTC as ``2026-03-02T12:00:00Z``; empty where not told.
+    """
+
+    token: Word
+    name: Word = ""
+    channel: Whole = 0
+    address: Word = ""
+    state: Word = ""
+    oldest: Word = ""
+    newest: Word = ""
+
+
+class NotRead(Plain):
+    """What could not be read, and why."""
+
+    what: Word
+    why: Word
+
+
+class Told(Plain):
+    """All that a device told in one reading.
+
+    Attributes:
+        port, is_secure: the port that answered, and whether over TLS. certificate: SHA-256 of the one it showed, in hex.
+        services: names of those that it offers. needs_no_login: it told what is behind a log-in without one.
+        recordings: None where it has no such service.
+    """
+
+    port: Whole = 80
+    is_secure: bool = False
+    certificate: Word = ""
+    services: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
+    needs_no_login: bool = False
+    identity: IdentityTold | None = None
+    network: NetworkTold | None = None
+    time: TimeTold | None = None
+    users: Annotated[tuple[UserTold, ...], Field(max_length=64)] = ()
+    scopes: Annotated[tuple[Word, ...], Field(max_length=MOST_NAMES)] = ()
+    profiles: Annotated[tuple[ProfileTold, ...], Field(max_length=MOST_PROFILES)] = ()
+    night: NightTold | None = None
+    motion: MotionTold | None = None
+    recordings: Annotated[tuple[RecordingTold, ...], Field(max_length=MOST_CHANNELS)] | None = None
+    not_read: Annotated[tuple[NotRead, ...], Field(max_length=32)] = ()
+    notes: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
+
+    def main_and_sub(self, main_path: str = "") -> tuple[ProfileTold | None, ProfileTold | None]:
+        """The main stream and the substream among its profiles: of the first picture source the largest, and the largest that
+        is smaller. ``main_path``: the path that the make gives its main stream, which decides between equal ones."""
+        source = self.profiles[0].source if self.profiles else ""
+        own = [one for one in self.profiles if one.source == source and one.codec]
+        by_size = sorted(own, key=lambda one: (-one.width_px * one.height_px, not _ends_with(one.address, main_path)))
+        main = by_size[0] if by_size else None
+        sub = next((one for one in by_size if main is not None and _is_smaller(one, main)), None)
+        return main, sub
+
+
+def _ends_with(address: str, path: str) -> bool:
+    return bool(path) and address.rstrip("/").endswith(f"/{path}")
+
+
+def _is_smaller(one: ProfileTold, main: ProfileTold) -> bool:
+    return one.width_px * one.height_px < main.width_px * main.height_px
