@@ -227,7 +227,7 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         role=unit.role,
         serial=unit.serial,
         firmware=unit.firmware,
-        make=getattr(device, "make", "") or "no make",
+        make=getattr(device, "make", ""),
         profile=unit.profile,
         interfaces=tuple(interfaces),
         ready_after_s=max(0.0, unit.ready_s - site.now_s) if unit.phase == "starting" else 0.0,

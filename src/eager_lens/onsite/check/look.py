@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Awaitable, Callable, Mapping
 from typing import Any
-
-import httpx
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.site_check.readings import DeviceRead, Heard, Login, Switches
 from eager_lens.core.site_check.scope import Target
 from eager_lens.core.site_check.told import Told
+from eager_lens.onsite.bounded_http import Http
 from eager_lens.onsite.check import page
 from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.network import Network
@@ -41,15 +41,15 @@ class Look:
         switches: Switches,
         passwords: Mapping[str, str],
         turn: Callable[[], Awaitable[None]],
-        http: httpx.AsyncClient,
     ) -> None:
         self._network, self._switches, self._passwords = network, switches, passwords
-        self._turn, self._http = turn, http
+        self._turn = turn
 
     async def at(self, target: Target, number: int, heard: Heard | None) -> DeviceRead:
         """Look at a device; what it answers never ends the check of the others. ``heard``: what a search told of it."""
         try:
-            return await self._looked_at(target, number, heard)
+            with contextlib.closing(Http(target.certificate)) as http:
+                return await self._looked_at(target, number, heard, http)
         except Exception as error:  # noqa: BLE001  (whatever one device makes of the readers is that device's own trouble)
             trouble = f"Its answer cannot be read ({type(error).__name__})."
             return DeviceRead(device=target.device, address=address_text(number), trouble=trouble)
@@ -67,16 +67,16 @@ class Look:
             return User(name, default), True
         return None, False
 
-    async def _looked_at(self, target: Target, number: int, heard: Heard | None) -> DeviceRead:
+    async def _looked_at(self, target: Target, number: int, heard: Heard | None, http: Http) -> DeviceRead:
         user, is_default = self._user(target)
-        shown = await self._page(target, number)
-        reading = await self._by_open_protocol(target, number, heard, user)
+        reading = await self._by_open_protocol(target, number, heard, user, http)
         told = reading.told
+        shown = await self._page(target, number, http) if told is None else page.PageRead(False)
         values: dict[str, Any] = {
             "device": target.device,
             "address": address_text(number),
             "login": _login(reading, shown),
-            "trouble": shown.trouble if told is None else "",
+            "trouble": shown.trouble,
             "told": told,
             "why_not_told": "" if told is not None else reading.why,
             "other_certificate": reading.other_certificate,
@@ -95,12 +95,14 @@ class Look:
             values["events_open"] = await connected(*self._network.reach(number, target.event_port)) == "open"
         return DeviceRead(**values)
 
-    async def _page(self, target: Target, number: int) -> page.PageRead:
+    async def _page(self, target: Target, number: int, http: Http) -> page.PageRead:
         host, port = self._network.reach(number, target.profile.http_port)
         await self._turn()
-        return await page.look(self._http, f"http://{host}:{port}/")
+        return await page.look(http, f"http://{host}:{port}/")
 
-    async def _by_open_protocol(self, target: Target, number: int, heard: Heard | None, user: User | None) -> Reading:
+    async def _by_open_protocol(
+        self, target: Target, number: int, heard: Heard | None, user: User | None, http: Http
+    ) -> Reading:
         host, _ = self._network.reach(number, 0)
         starts = [one for url in (heard.urls if heard is not None else ()) if (one := endpoint_of(url)) is not None]
         starts.sort(key=lambda one: one.scheme != "https")
@@ -114,7 +116,7 @@ class Look:
             events=self._switches.events,
         )
         await self._turn()
-        return await read_device(self._http, host, starts[:4], user, wanted, target.certificate)
+        return await read_device(http, host, starts[:4], user, wanted)
 
     async def _open_ports(self, target: Target, number: int) -> list[Endpoint]:
         found: list[Endpoint] = []

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import httpx
-
-from eager_lens.onsite import bounded_http
-from eager_lens.onsite.bounded_http import ANSWER_S, HttpAnswer, TooMuch, clock_off_s
+from eager_lens.onsite.bounded_http import FAILED, Http, HttpAnswer, OtherCertificate, TooMuch
 
 
 class PageRead(NamedTuple):
@@ -19,19 +16,19 @@ class PageRead(NamedTuple):
     trouble: str = ""
 
 
-async def look(http: httpx.AsyncClient, url: str) -> PageRead:
+async def look(http: Http, url: str) -> PageRead:
     """Ask for a page."""
     try:
-        answer = await bounded_http.ask(http, "GET", url, {})
+        answer = await http.ask("GET", url)
     except TooMuch:
         return PageRead(True, None, "Its page is endless; reading was stopped.")
-    except (TimeoutError, httpx.TimeoutException):
-        return PageRead(True, None, f"Its page took longer than {ANSWER_S:g} s.")
-    except (httpx.ConnectError, httpx.ReadError):
+    except TimeoutError:
+        return PageRead(True, None, f"Its page took longer than {http.answer_s:g} s.")
+    except (OSError, EOFError, OtherCertificate):
         return PageRead(True)
-    except (httpx.HTTPError, httpx.InvalidURL, ValueError, UnicodeError):
+    except FAILED:
         return PageRead(True, None, "Its web port does not answer in valid HTTP.")
-    return PageRead(False, clock_off_s(answer), _oddity(answer))
+    return PageRead(False, answer.date_off_s(), _oddity(answer))
 
 
 def _oddity(answer: HttpAnswer) -> str:

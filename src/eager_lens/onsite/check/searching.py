@@ -42,19 +42,25 @@ async def search(
     with the address that it came from.
 
     Args:
-        planned: addresses that are asked one by one besides, since some switches filter multicast.
+        planned: addresses that are asked one by one where they did not answer, since some switches filter multicast.
     """
+    answered: set[str] = set()
+
+    def hear(host: str, one: Answered) -> None:
+        answered.add(host)
+        heard(host, one)
+
     questions = [search_text(), search_text(with_type=True)]
     ids = frozenset(message_id for message_id, _ in questions)
-    transports = [one for host in hosts if (one := await _opened(host, 0, ids, heard)) is not None]
-    listener = await _opened("", port, ids, heard, hosts)
+    transports = [one for host in hosts if (one := await _opened(host, 0, ids, hear)) is not None]
+    listener = await _opened("", port, ids, hear, hosts)
     try:
         for _, question in questions:
             for transport in transports:
                 transport.sendto(question, (GROUP, port))
             await asyncio.sleep(AGAIN_S)
         if transports:
-            for host in planned:
+            for host in (one for one in planned if one not in answered):
                 if pace is not None:
                     await pace.turn()
                 transports[0].sendto(questions[0][1], (host, port))

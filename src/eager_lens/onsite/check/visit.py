@@ -10,8 +10,6 @@ from collections.abc import Generator, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
-import httpx
-
 from eager_lens.core.addressing.ipv4 import address_number, address_text
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
@@ -27,7 +25,6 @@ from eager_lens.core.site_check.readings import (
     Switches,
 )
 from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, everywhere, scope_of
-from eager_lens.onsite import bounded_http
 from eager_lens.onsite.check import laptop, searching
 from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.look import Look
@@ -139,10 +136,9 @@ class Visit:
             rest = [number for number in self.scope.sweep if number not in set(planned)]
             await asyncio.gather(self._search(), self._probe_all(planned))
             await asyncio.sleep(SETTLE_S)
-            async with bounded_http.client() as http:
-                await asyncio.gather(self._look_at_found(http), self._probe_all(rest))
-                # What turned up elsewhere in its subnet.
-                await self._look_at_found(http)
+            await asyncio.gather(self._look_at_found(), self._probe_all(rest))
+            # What turned up elsewhere in its subnet.
+            await self._look_at_found()
         finally:
             if self._arp is not None:
                 loop.remove_reader(self._arp)
@@ -231,7 +227,7 @@ class Visit:
 
     # ---- look -------------------------------------------------------------------------------------------------------
 
-    async def _look_at_found(self, http: httpx.AsyncClient) -> None:
+    async def _look_at_found(self) -> None:
         """Look at what is certain to be which device, and was not looked at yet; at nothing else, where a password might go
         astray."""
         targets = {(one.device, one.address): one for one in self.scope.targets}
@@ -247,7 +243,7 @@ class Visit:
                 visits.append((target, number))
         self._to_look += len(visits)
         turns = asyncio.Semaphore(AT_ONCE)
-        look_at = Look(self.network, self.switches, self._passwords, self._pace.turn, http)
+        look_at = Look(self.network, self.switches, self._passwords, self._pace.turn)
 
         async def look(target: Target, number: int) -> None:
             async with turns:

@@ -10,10 +10,7 @@ from __future__ import annotations
 from typing import Literal, NamedTuple, NoReturn
 from xml.etree.ElementTree import Element
 
-import httpx
-
-from eager_lens.onsite import bounded_http
-from eager_lens.onsite.bounded_http import HttpAnswer, OtherCertificate, TooMuch
+from eager_lens.onsite.bounded_http import FAILED, Http, HttpAnswer, OtherCertificate, TooMuch
 from eager_lens.onsite.digest import DigestLogin, NoDigest
 from eager_lens.onsite.open_protocol.endpoints import Endpoint
 from eager_lens.onsite.open_protocol.names import PREFIXES
@@ -63,26 +60,21 @@ class Conversation:
 
     Attributes:
         host: the address that is asked, whatever address the device tells. logged_in: how the log-in went.
-        is_asked_for: the device wanted a log-in at some time. certificate: what it showed over TLS.
+        is_asked_for: the device wanted a log-in at some time. certificate: what it showed over TLS;
+            ``shows_another_certificate``: not the remembered one, so that nothing was sent.
         ahead_s: by which its clock is ahead of this computer's, for the user token; until it is set, the date of its answers
             counts.
     """
 
-    def __init__(
-        self,
-        http: httpx.AsyncClient,
-        host: str,
-        user: User | None,
-        remembered: str = "",
-        answer_s: float = bounded_http.ANSWER_S,
-    ) -> None:
+    def __init__(self, http: Http, host: str, user: User | None) -> None:
         self.host = host
         self.logged_in: LoggedIn = "not tried"
         self.is_asked_for = False
         self.certificate = ""
+        self.shows_another_certificate = False
         self.ahead_s: float | None = None
         self._date_off_s = 0.0
-        self._http, self._user, self._remembered, self._answer_s = http, user, remembered, answer_s
+        self._http, self._user = http, user
         self._way: Way = ""
         self._digest: DigestLogin | None = None
         self._left = MOST_QUESTIONS
@@ -185,9 +177,9 @@ class Conversation:
         data = envelope(body, header)
         prefix, _, name = question.partition(":")
         full = action or f"{PREFIXES[prefix]}/{name}"
-        headers = {"Content-Type": f'{CONTENT_TYPE}; action="{full}"'}
+        headers = [("Content-Type", f'{CONTENT_TYPE}; action="{full}"')]
         if self._way in ("digest", "both") and self._digest is not None:
-            headers["Authorization"] = self._digest.authorisation("POST", service.path, data) or ""
+            headers.append(("Authorization", self._digest.authorisation("POST", service.path, data) or ""))
         answer = await self._once("POST", service, headers, data)
         try:
             return answer, body_of(answer.body)
@@ -196,28 +188,26 @@ class Conversation:
         except Unreadable:
             return answer, None
 
-    async def _once(self, method: str, service: Endpoint, headers: dict[str, str], data: bytes) -> HttpAnswer:
+    async def _once(self, method: str, service: Endpoint, headers: list[tuple[str, str]], data: bytes) -> HttpAnswer:
         if not self._left:
             raise NotTold("it was asked too often", goes_on=False)
         self._left -= 1
         try:
-            answer = await bounded_http.ask(
-                self._http, method, service.url(self.host), headers, data, self._remembered, self._answer_s
-            )
+            answer = await self._http.ask(method, service.url(self.host), headers, data)
         except TooMuch:
             raise NotTold("its answer does not end") from None
         except OtherCertificate as error:
-            self.certificate = error.shown
+            self.certificate, self.shows_another_certificate = error.shown, True
             raise NotTold("it shows another certificate than before", goes_on=False) from None
-        except (TimeoutError, httpx.TimeoutException):
-            raise NotTold(f"it took longer than {self._answer_s:g} s", goes_on=False) from None
-        except (httpx.ConnectError, httpx.ReadError, httpx.WriteError):
+        except TimeoutError:
+            raise NotTold(f"it took longer than {self._http.answer_s:g} s", goes_on=False) from None
+        except (OSError, EOFError):
             raise NotTold("the connection was closed", goes_on=False) from None
-        except (httpx.HTTPError, httpx.InvalidURL, ValueError, UnicodeError):
+        except FAILED:
             raise NotTold("it does not answer in valid HTTP") from None
         self.certificate = answer.certificate or self.certificate
         if self.ahead_s is None:
-            self._date_off_s = bounded_http.clock_off_s(answer) or 0.0
+            self._date_off_s = answer.date_off_s() or 0.0
         return answer
 
     def _ahead_s(self) -> float:
@@ -245,7 +235,7 @@ def _is_locked(answer: HttpAnswer) -> bool:
 
 
 def _challenges_of(answer: HttpAnswer) -> list[str]:
-    return answer.headers.get_list("www-authenticate")
+    return answer.all("www-authenticate")
 
 
 def _is_digest(challenge: str) -> bool:

@@ -10,10 +10,9 @@ from typing import NamedTuple
 from xml.etree.ElementTree import Element
 from xml.sax.saxutils import escape
 
-import httpx
-
 from eager_lens.core.plain_text import cleaned
 from eager_lens.core.site_check.told import MotionTold, NotRead, ProfileTold, RecordingTold, TimeTold, Told
+from eager_lens.onsite.bounded_http import Http
 from eager_lens.onsite.open_protocol import device_service, media_service, picture_services, recorder_services
 from eager_lens.onsite.open_protocol.conversation import Conversation, LoggedIn, NotTold, User
 from eager_lens.onsite.open_protocol.endpoints import Endpoint, endpoint_of
@@ -58,27 +57,26 @@ class Reading(NamedTuple):
 
 
 async def read_device(
-    http: httpx.AsyncClient,
+    http: Http,
     host: str,
     starts: Sequence[Endpoint],
     user: User | None,
     wanted: Wanted,
-    remembered: str = "",
 ) -> Reading:
     """Read a device at the first of some endpoints that answers.
 
     Args:
-        starts: where its device service may be. remembered: SHA-256 of the certificate that it must show over TLS.
+        starts: where its device service may be.
     """
     why = "nothing there speaks it"
     for start in starts:
-        talk = Conversation(http, host, user, remembered)
+        talk = Conversation(http, host, user)
         reader = _Reader(talk, start, wanted)
         try:
             async with asyncio.timeout(READ_S):
                 await reader.read()
         except NotTold as error:
-            if talk.certificate and remembered and talk.certificate != remembered:
+            if talk.shows_another_certificate:
                 return Reading(None, "not tried", str(error), talk.certificate)
             why = str(error)
             continue

@@ -170,7 +170,7 @@ class Device:
     def announced(self) -> ws_discovery.Announced:
         """What it answers to a search."""
         one = self.stand_in
-        kind = "video_encoder" if one.role == "camera" else "recorder"
+        kind = {"camera": "video_encoder", "recorder": "recorder"}.get(one.role, "network_device")
         url = self.root_url() + DEVICE_PATH
         return ws_discovery.Announced(one.interfaces[0].mac_address, one.name, one.make, url, kind, one.is_loose)
 
@@ -342,7 +342,7 @@ def _shown(one: StandIn, words: str, raw: bool = False) -> str:
 
 
 def _facts(one: StandIn, clock: StandInClock, more: list[tuple[str, str]]) -> str:
-    rows = [("Make and model", one.make), ("Serial", one.serial), ("Firmware", one.firmware)]
+    rows = [("Make and model", one.make or "not noted"), ("Serial", one.serial), ("Firmware", one.firmware)]
     for at, interface in enumerate(one.interfaces, 1):
         rows.append((f"Address {at}", f"{address_text(interface.address)}/{interface.prefix}, {interface.mac_address}"))
     rows.append(("Clock", clock.http_date()))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import concurrent.futures
 import threading
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eager_lens.core.motion.day import WARM_UP_S
 from eager_lens.core.motion.detector import Detector
@@ -20,36 +22,55 @@ STRETCH_S = 20.0
 BLIND_M = 5.0
 """A rule that sees only who comes close: what is smaller does not count."""
 
+Seen = NDArray[np.bool_]
+NOTHING: Seen = np.zeros(1, dtype=bool)
+
+
+class Detectors:
+    """Looks through each scene with each rule once, one after the other beside the streams: cameras of a site share most."""
+
+    def __init__(self) -> None:
+        self._seen: dict[tuple[str, str], concurrent.futures.Future[Seen]] = {}
+        self._lock = threading.Lock()
+        self._pool = concurrent.futures.ThreadPoolExecutor(1, "detector")
+
+    def seen(self, scene: str, rule: MotionRule) -> Seen:
+        """By picture of the stretch whether the rule sees anything; nothing until it was looked through."""
+        key = (scene, rule.model_dump_json())
+        with self._lock:
+            found = self._seen.get(key)
+            if found is None:
+                found = self._seen[key] = self._pool.submit(looked_through, scene, rule)
+        return found.result() if found.done() else NOTHING
+
+
+def looked_through(scene_name: str, rule: MotionRule) -> Seen:
+    """By picture of a stretch of a scene whether a rule sees anything."""
+    scene = DrawnScene(presets()[scene_name], 1)
+    detector = Detector(rule, scene.lens, FPS)
+    seen = []
+    for at in range(round((WARM_UP_S + STRETCH_S) * FPS)):
+        areas = detector.step(scene.picture(NOON_S - WARM_UP_S + at / FPS))
+        seen.append(bool(detector.counting(areas)))
+    return np.array(seen[round(WARM_UP_S * FPS) :], dtype=bool)
+
+
+DETECTORS = Detectors()
+
 
 class Motion:
-    """The detector of a stand-in, looked through once, when it is first asked for."""
+    """The motion rule of a stand-in at work."""
 
     def __init__(self, stand_in: StandIn) -> None:
         self._stand_in = stand_in
-        self._seen: np.ndarray | None = None
-        self._begun = False
 
     def moves_at(self, at_s: float) -> bool:
-        """Whether it sees anything at a moment of the camera's clock; nothing until it has looked through the stretch."""
-        if not self._begun:
-            self._begun = True
-            threading.Thread(target=self._look, daemon=True).start()
-        if self._seen is None or not len(self._seen):
-            return False
-        return bool(self._seen[int(at_s % STRETCH_S * FPS) % len(self._seen)])
-
-    def _look(self) -> None:
+        """Whether it sees anything at a moment of the camera's clock."""
         one = self._stand_in
         if one.rule == "off" or not one.streams:
-            self._seen = np.zeros(1, dtype=bool)
-            return
-        scene = DrawnScene(presets()[one.streams[0].scene], 1)
+            return False
         rule = one.motion_rule or MotionRule()
         if one.rule == "blind":
             rule = rule.model_copy(update={"smallest_m": min(BLIND_M, rule.largest_m * 0.9)})
-        detector = Detector(rule, scene.lens, FPS)
-        seen = []
-        for at in range(round((WARM_UP_S + STRETCH_S) * FPS)):
-            areas = detector.step(scene.picture(NOON_S - WARM_UP_S + at / FPS))
-            seen.append(bool(detector.counting(areas)))
-        self._seen = np.array(seen[round(WARM_UP_S * FPS) :])
+        seen = DETECTORS.seen(one.streams[0].scene, rule)
+        return bool(seen[int(at_s % STRETCH_S * FPS) % len(seen)])

@@ -102,7 +102,7 @@ def information(served: Served, asked: Element) -> str:
     one = served.stand_in
     make, _, model = one.make.partition(" ")
     serial = "" if one.is_loose else one.serial
-    told = {"Manufacturer": make, "Model": model or make, "FirmwareVersion": one.firmware}
+    told = {"Manufacturer": make, "Model": model, "FirmwareVersion": one.firmware}
     return each("tds", {**told, "SerialNumber": serial, "HardwareId": one.make})
 
 
