@@ -156,6 +156,9 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     )
     check_site.add_argument("--what", action="store_true", help="print what would be sent, and send nothing")
     check_site.add_argument("--yes", action="store_true", help="start without asking")
+    check_site.add_argument(
+        "--only", action="extend", nargs="+", default=[], metavar="ID", help="check these devices only, by their ids"
+    )
     check_site.add_argument("--without", action="append", default=[], metavar="PART", help="leave a part out")
     check_site.add_argument(
         "--default-passwords", action="store_true", help="try the make's default password if none is noted"

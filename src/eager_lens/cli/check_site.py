@@ -18,6 +18,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.file import ENDING, read_job
+from eager_lens.core.job.model import Job, changed
 from eager_lens.core.outgoing.formats.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.outgoing.handover.convert import require_free
 from eager_lens.core.outgoing.site_check_table import run_table
@@ -47,6 +48,7 @@ def run_check_site(arguments: argparse.Namespace) -> int:
         require_free(arguments.out, arguments.replace)
     earlier = latest_run(arguments.since) if arguments.since else None
     job = read_job(arguments.job or asset("demo", "brindlemoor.lens.json")).job
+    switches = changed(switches, only=_only(arguments, job))
     here = _here(arguments) if arguments.here else None
     words = intended(job, switches, here)
     if arguments.what or not arguments.yes:
@@ -72,7 +74,13 @@ def run_check_site(arguments: argparse.Namespace) -> int:
             _print(rows_of(assessment, run), run)
             for change in changes(assessment, earlier, run) if earlier is not None else ():
                 print(f"Since then, {change.name}: {change.words}")
-    return 1 if any(row.severity is not None and row.severity > Severity.NOTE for row in rows) else 0
+    return 1 if any(_is_open(row) for row in rows) else 0
+
+
+def _is_open(row: Row) -> bool:
+    """Whether a row differs from the plan, or could not be compared with it."""
+    differs = row.severity is not None and row.severity > Severity.NOTE
+    return differs or (row.device is not None and not row.is_compared)
 
 
 def _switches(arguments: argparse.Namespace) -> Switches:
@@ -85,6 +93,14 @@ def _switches(arguments: argparse.Namespace) -> Switches:
     if not 2 <= arguments.seconds <= 600:
         raise RefusedInput("--seconds", f"{arguments.seconds:g} was given; 2 to 600 are allowed")
     return Switches.model_validate(values)
+
+
+def _only(arguments: argparse.Namespace, job: Job) -> tuple[str, ...]:
+    known = {device.id for device in job.devices()}
+    for one in arguments.only:
+        if one not in known:
+            raise RefusedInput("--only", f"{one!r} is not the id of a device of the job")
+    return tuple(arguments.only)
 
 
 def _here(arguments: argparse.Namespace) -> SiteHere:
@@ -141,6 +157,10 @@ def _as_json(row: Row) -> dict[str, object]:
         "planned": row.planned,
         "found": row.found,
         "severity": row.severity.word if row.severity is not None else None,
+        "compared": row.is_compared,
+        "evidence": [one._asdict() for one in row.evidence],
+        "missing": [one._asdict() for one in row.missing],
+        "notes": list(row.notes),
         "lines": [{"severity": one.severity.word, "code": one.code, "words": one.words} for one in row.lines],
     }
 
@@ -148,7 +168,8 @@ def _as_json(row: Row) -> dict[str, object]:
 def _print(rows: list[Row], run: CheckRun) -> None:
     print(f"{headline(rows, run)} {run.took_s:.0f} s.")
     for row in rows:
-        word = row.severity.word if row.severity is not None else "as planned" if row.asked else "not looked at"
-        print(f"{word:10} {row.name}: {row.verdict}")
+        print(f"{row.state:12} {row.name}: {row.verdict}")
         if row.severity is not None:
-            print(f"{'':10}   planned {row.planned}\n{'':10}   found   {row.found}")
+            print(f"{'':12}   planned {row.planned}\n{'':12}   found   {row.found}")
+        if row.notes:
+            print(f"{'':12}   not quite by the standard: {'; '.join(row.notes)}")

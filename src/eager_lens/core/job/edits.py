@@ -259,7 +259,7 @@ def _require_room(job: Job, more: int) -> None:
 
 
 ITS_OWN = (
-    *("address", "address_assignment", "mac_address", "serial", "firmware", "registered"),
+    *("address", "address_assignment", "mac_address", "serial", "firmware", "certificate_sha256", "registered"),
     *(
         "measured_mbps",
         "measured_low_mbps",

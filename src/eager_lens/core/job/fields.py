@@ -370,6 +370,7 @@ IDENTITY: tuple[DeviceField, ...] = (
     _text("mac_address", "MAC address", aliases=("mac", "mac-address", "hw address", "MAC address")),
     _text("serial", "Serial", aliases=("serial number", "serial no", "s/n", "sn")),
     _text("firmware", "Firmware", aliases=("firmware version", "software version", "fw")),
+    _text("certificate_sha256", "Certificate", aliases=("certificate sha-256", "tls certificate", "fingerprint")),
     _text("note", "Note", aliases=("notes", "remark", "remarks", "comment", "comments")),
 )
 

@@ -45,7 +45,6 @@ class MakeProfile(Plain):
         default_password: the password that every new device of the make comes with; empty: none, or it is not known.
         user_name: the name of its web user. http_port, rtsp_port: TCP ports of its page and of its streams.
         main_stream_path, substream_path: the path of each stream's address, without the slash that it begins with.
-        channels_path: of a recorder, the path of a list of its channels with their state; empty where it has none.
     """
 
     make: Annotated[str, StringConstraints(strict=True, max_length=200)] = ""
@@ -74,7 +73,6 @@ class MakeProfile(Plain):
     rtsp_port: Annotated[Whole, Field(ge=1, le=65_535)] = 554
     main_stream_path: Typed = "main"
     substream_path: Typed = "sub"
-    channels_path: Typed = "channels"
 
 
 @cache

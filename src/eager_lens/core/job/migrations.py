@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 FORMAT = "eager-lens-job"
-VERSION = 4
+VERSION = 5
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
 Document = dict[str, Any]
@@ -211,7 +211,18 @@ def _from_3(document: Document) -> Document:
     return {**document, "accepted": rows}
 
 
-STEPS: dict[int, Step] = {1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(document: Document) -> Document:
+    """Version 5 has no page for a recorder's channels in make profiles: they are read by the open protocol."""
+    if not isinstance(profiles := document.get("make_profiles"), list):
+        return document
+    kept = [
+        {key: value for key, value in one.items() if key != "channels_path"} if isinstance(one, dict) else one
+        for one in profiles
+    ]
+    return {**document, "make_profiles": kept}
+
+
+STEPS: dict[int, Step] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
 """By the version that a step starts from."""
 
 

@@ -68,6 +68,7 @@ def _zone(text: str) -> str:
 Address = Annotated[str, StringConstraints(strict=True), AfterValidator(_address)]
 """A dotted IPv4 address, or empty while there is none."""
 
+Fingerprint = Annotated[str, StringConstraints(strict=True, pattern=r"^([0-9a-f]{64})?$")]
 MacAddress = Annotated[str, StringConstraints(strict=True), AfterValidator(mac_address)]
 """A MAC address as ``02:4c:00:00:00:1f``, or empty; other usual spellings are turned into this one."""
 
@@ -103,7 +104,10 @@ unmanaged switch or an extender."""
 
 
 class Device(Plain):
-    """What every device has: identity, place, label, and where it stands in the network."""
+    """What every device has: identity, place, label, and where it stands in the network.
+
+    ``certificate_sha256``: of the certificate that it showed over TLS when it was taken over; empty: none is remembered.
+    """
 
     id: Id
     name: Annotated[Text, Field(min_length=1)]
@@ -112,6 +116,7 @@ class Device(Plain):
     mac_address: MacAddress = ""
     serial: Text = ""
     firmware: Text = ""
+    certificate_sha256: Fingerprint = ""
     subnet: Text = ""
     address: Address = ""
     address_assignment: AddressAssignment = "static"

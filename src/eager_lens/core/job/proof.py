@@ -58,11 +58,11 @@ class Walk(Plain):
 
 
 class FillReading(Plain):
-    """How full a recorder's drives were, and how old its oldest recording (None: not read)."""
+    """How full a recorder's drives were, and how old its oldest recording; None: not read."""
 
     recorder: Id
     at: LocalMinute
-    used_tb: Annotated[Number, Field(le=1e7)]
+    used_tb: Annotated[Number, Field(le=1e7)] | None = None
     oldest_days: Annotated[Number, Field(le=36_500)] | None = None
     by: Text = ""
 

@@ -21,6 +21,7 @@ HEADINGS = (
     "Frame rate, fps",
     "Read for, s",
     "Clock off, s",
+    "Read by",
 )
 
 
@@ -36,5 +37,5 @@ def _cells(row: Row, run: CheckRun) -> tuple[Cell, ...]:
     if main is not None:
         figures = (round(main.mean_mbps, 3), round(main.peak_mbps, 3), round(main.fps, 2), round(main.read_s, 1))
     clock: Cell = read.clock_off_s if read is not None and read.clock_off_s is not None else ""
-    weight = row.severity.word if row.severity is not None else ("as planned" if row.asked else "not looked at")
-    return (row.name, row.address, row.planned, row.found, weight, row.verdict, *figures, clock)
+    ways = "; ".join(f"{one.what}: {one.value} ({one.way})" for one in row.evidence)
+    return (row.name, row.address, row.planned, row.found, row.state, row.verdict, *figures, clock, ways)

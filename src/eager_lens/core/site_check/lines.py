@@ -39,9 +39,7 @@ class SiteCode(StrEnum):
     SUBSTREAM = "substream"
     NIGHT = "night-settings"
     CLOCK = "clock-off"
-    TIME_SERVER = "time-server"
     CHANNEL = "channel-not-receiving"
-    OLDEST = "days-so-far"
     EVENT_PORT = "event-port-closed"
     ODD = "odd-answer"
 

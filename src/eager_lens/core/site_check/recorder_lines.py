@@ -62,6 +62,15 @@ def recorder_lines(
     yield from days_lines(days, recorder)
 
 
+def oldest_words(held: Sequence[CameraHeld]) -> str:
+    """How far back the pictures of a recorder's cameras go; empty where it told that of none."""
+    ages = [(one.oldest_days, one.camera.name) for one in held if one.oldest_days is not None]
+    if not ages:
+        return ""
+    oldest_days, name = min(ages)
+    return f"{days_figure(oldest_days)} days back ({name}, the least of {count(len(ages), 'camera')})"
+
+
 def _why(recording: RecordingTold | None) -> str:
     if recording is None:
         return "no recording from its address"

@@ -117,10 +117,10 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
                 f"prefix length; give it /{net.prefix}"
             )
     targets = tuple(target for target in _targets(job) if any(net.is_host(target.address) for net in nets))
-    sweep = list(dict.fromkeys(target.address for target in targets))
     if switches.only:
         targets = tuple(target for target in targets if target.device in switches.only)
-    if switches.sweep:
+    sweep = list(dict.fromkeys(target.address for target in targets))
+    if switches.sweep and not switches.only:
         for net in nets:
             if net.hosts > MOST_SWEPT:
                 refused.append(
@@ -142,10 +142,8 @@ def _targets(job: Job) -> Iterable[Target]:
         event_port = device.event_tcp_port if isinstance(device, Recorder) and device.takes_events else 0
         substream = isinstance(device, Camera) and device.substream_mbps > 0
         for address in _addresses(device):
-            certificate = getattr(device, "certificate_sha256", "")
-            yield Target(
-                device.id, role, address, profile, event_port, isinstance(device, Camera), substream, certificate
-            )
+            has_streams, certificate = isinstance(device, Camera), device.certificate_sha256
+            yield Target(device.id, role, address, profile, event_port, has_streams, substream, certificate)
 
 
 def _addresses(device: object) -> list[int]:

@@ -13,11 +13,12 @@ from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.measured import settings_of
 from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.job.place import was_dark
-from eager_lens.core.job.proof import Check
-from eager_lens.core.job.proving import latest_checks, record_checks
+from eager_lens.core.job.proof import Check, FillReading
+from eager_lens.core.job.proving import add_fill_reading, latest_checks, record_checks
 from eager_lens.core.scan.found import Found, changes_of
 from eager_lens.core.scan.found import take_over as take_addresses_over
 from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_found
+from eager_lens.core.site_check.days_so_far import days_tests, fill_readings
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, StreamRead
 from eager_lens.core.site_check.stream_texts import duration_words
@@ -78,7 +79,10 @@ def offered(assessment: Assessment, run: CheckRun, by: str = "") -> Offered:
     job = assessment.job
     found, run = _sure_part(job, run)
     return Offered(
-        len(changes_of(found)), len(_new_proofs(job, run, by)), len(_settings(job, run)), len(_rates(job, run, False))
+        len(changes_of(found).keys() | _certificates(job, run).keys()),
+        len(_new_proofs(assessment, run, by)) + len(_new_readings(assessment, run, by)),
+        len(_settings(job, run)),
+        len(_rates(job, run, False)),
     )
 
 
@@ -96,12 +100,16 @@ def take_over(assessment: Assessment, run: CheckRun, by: str = "", wanted: Wante
     found, run = _sure_part(job, run)
     if wanted.identity and changes_of(found):
         steps.append(take_addresses_over(found))
+    if wanted.identity and (certificates := _certificates(job, run)):
+        steps.append(set_each("Certificates", certificates))
     if wanted.settings and (settings := _settings(job, run)):
         steps.append(set_each("Settings", settings))
     if wanted.rates and (rates := _rates(job, run, wanted.settings)):
         steps.append(set_each("Rates", rates))
-    if wanted.proofs and (proofs := _new_proofs(job, run, by)):
+    if wanted.proofs and (proofs := _new_proofs(assessment, run, by)):
         steps.append(record_checks(proofs))
+    if wanted.proofs:
+        steps += [add_fill_reading(one) for one in _new_readings(assessment, run, by)]
     if not steps:
         raise RefusedInput("site check", "nothing new to take over: all findings are already in the job")
 
@@ -125,9 +133,27 @@ def _settings(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
     return values
 
 
-def _new_proofs(job: Job, run: CheckRun, by: str) -> list[Check]:
-    known = latest_checks(job)
-    return [check for check in _proofs(job, run, by) if known.get((check.device, check.check)) != check]
+def _certificates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
+    """By device the certificate that it showed, where none is remembered of it: one that changed is not taken over, it is
+    cleared by hand once the device was looked at."""
+    known = {device.id: device.certificate_sha256 for device in job.devices()}
+    shown = {read.device: read.told.certificate for read in run.read if read.told is not None and read.told.certificate}
+    return {device: {"certificate_sha256": one} for device, one in shown.items() if known.get(device) == ""}
+
+
+def _new_proofs(assessment: Assessment, run: CheckRun, by: str) -> list[Check]:
+    known = latest_checks(assessment.job)
+    found = [*_proofs(assessment.job, run, by), *days_tests(assessment, run, by, _local_minute(assessment.job, run))]
+    return [check for check in found if known.get((check.device, check.check)) != check]
+
+
+def _new_readings(assessment: Assessment, run: CheckRun, by: str) -> list[FillReading]:
+    found = fill_readings(assessment, run, by, _local_minute(assessment.job, run))
+    return [one for one in found if one not in assessment.job.fill_readings]
+
+
+def _local_minute(job: Job, run: CheckRun) -> str:
+    return run_moment(run).astimezone(zone_named(job.time_zone)).strftime("%Y-%m-%dT%H:%M")
 
 
 def _is_sure(heard: bool, outcome: str) -> bool:
@@ -162,7 +188,7 @@ def _is_measured(stream: StreamRead) -> bool:
 
 
 def _proofs(job: Job, run: CheckRun, by: str) -> list[Check]:
-    at = run_moment(run).astimezone(zone_named(job.time_zone)).strftime("%Y-%m-%dT%H:%M")
+    at = _local_minute(job, run)
     cameras = {camera.id: camera for camera in job.cameras}
     found = []
     for read in run.read:

@@ -17,7 +17,7 @@ from eager_lens.core.site_check.evidence import Evidence, Missing, evidence_of, 
 from eager_lens.core.site_check.lines import SiteCode, SiteLine
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard
-from eager_lens.core.site_check.recorder_lines import RUNNING, days_lines, recorder_lines
+from eager_lens.core.site_check.recorder_lines import RUNNING, cameras_held, days_lines, oldest_words, recorder_lines
 from eager_lens.core.site_check.stream_texts import planned_words, profile_words, signed_duration, stream_read_words
 from eager_lens.core.units import count
 
@@ -102,7 +102,9 @@ def rows_of(assessment: Assessment, run: CheckRun, days: Sequence[KeptDays] | No
         rows.append(
             _row(assessment, kept, run, found, read, heard.get(found.seen.address) if found.seen is not None else None)
         )
-    return sorted(rows, key=lambda row: (_rank(row), row.name.lower()))
+    only = run.switches.only
+    wanted = [row for row in rows if not only or (row.device is not None and row.device.id in only)]
+    return sorted(wanted, key=lambda row: (_rank(row), row.name.lower()))
 
 
 def _without_flood(everything: list[Found]) -> tuple[list[Found], int]:
@@ -170,10 +172,19 @@ def _row(
         _found_words(found, read),
         tuple(sorted(lines, key=lambda line: -line.severity)),
         read is not None or (found.seen is not None and not run.stopped),
-        evidence_of(found, read, heard),
+        (*evidence_of(found, read, heard), *_of_recorder(assessment, run, device, read)),
         missing,
         tuple(dict.fromkeys((*(heard.notes if heard else ()), *(read.told.notes if read and read.told else ())))),
     )
+
+
+def _of_recorder(
+    assessment: Assessment, run: CheckRun, device: Device | None, read: DeviceRead | None
+) -> Iterator[Evidence]:
+    if isinstance(device, Recorder) and read is not None:
+        words = oldest_words(cameras_held(assessment, run, device, read))
+        if words:
+            yield Evidence("oldest pictures", words, "open protocol, search")
 
 
 _IN_PLACE: tuple[Outcome, ...] = ("as planned", "by address alone", "elsewhere")

@@ -66,23 +66,24 @@ def projected_days(readings: Iterable[FillReading], usable_tb: float) -> FillPro
     """
     if usable_tb <= 0:
         raise RefusedInput("drives", "the planned drives give no space; correct them on the Sizing page first")
-    known = sorted(readings, key=lambda one: one.at)
-    full = [one for one in known if at_least(one.used_tb, FULL_SHARE * usable_tb)]
+    # What tells the oldest picture alone says nothing of how full the drives are.
+    known = [(one, one.used_tb) for one in sorted(readings, key=lambda one: one.at) if one.used_tb is not None]
+    full = [one for one, used_tb in known if at_least(used_tb, FULL_SHARE * usable_tb)]
     aged = [one.oldest_days for one in full if one.oldest_days is not None]
     if aged:
         return FillProjection(aged[-1], None, None, usable_tb / aged[-1] if aged[-1] else 0.0, len(aged), True)
-    filling = [one for one in known if one not in full]
+    filling = [(one, used_tb) for one, used_tb in known if one not in full]
     if len(filling) < 2:
         more = "; the drives are full, so note the age of the oldest recording" if full else ""
         raise RefusedInput(
             "readings", f"{count(len(filling), 'reading')} while the drives fill; two or more are needed{more}"
         )
-    moments = [datetime.fromisoformat(one.at) for one in filling]
+    moments = [datetime.fromisoformat(one.at) for one, _ in filling]
     days = [(moment - moments[0]).total_seconds() / 86_400 for moment in moments]
     if days[-1] < LEAST_SPAN_DAYS:
         raise RefusedInput("readings", "they are less than half a day apart; read the drives again tomorrow")
-    used_tb = [one.used_tb for one in filling]
-    slope = float(np.polyfit(days, used_tb, 1)[0])
+    used = [used_tb for _, used_tb in filling]
+    slope = float(np.polyfit(days, used, 1)[0])
     if slope <= 0:
         raise RefusedInput(
             "readings", "the drives are not filling; check whether anything is recorded, and what was erased"
@@ -91,7 +92,7 @@ def projected_days(readings: Iterable[FillReading], usable_tb: float) -> FillPro
     if len(filling) > 2:
         from scipy.special import stdtrit  # heavy, and wanted only here
 
-        _, covariance = np.polyfit(days, used_tb, 1, cov=True)
+        _, covariance = np.polyfit(days, used, 1, cov=True)
         off = float(stdtrit(len(filling) - 2, (1 + CONFIDENCE) / 2) * math.sqrt(covariance[0, 0]))
         low = usable_tb / (slope + off)
         high = usable_tb / (slope - off) if slope > off else math.inf

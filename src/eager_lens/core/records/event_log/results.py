@@ -31,7 +31,7 @@ def with_results(job: Job, entries: Iterable[LogEntry]) -> tuple[Job, Job]:
             snags[snag.id] = snag
         elif kind == "measurement" and "camera" in values and (walk := _part(Walk, values, entry)) is not None:
             walks += [walk] if walk.camera in here else []
-        elif kind == "measurement" and "used_tb" in values and (read := _part(FillReading, values, entry)) is not None:
+        elif kind == "measurement" and "recorder" in values and (read := _part(FillReading, values, entry)) is not None:
             readings += [read] if read.recorder in here else []
     bare = with_parts(job, checks=(), walks=(), fill_readings=(), snags=())
     # Snags that a test opened or closed follow from its result when it is taken.

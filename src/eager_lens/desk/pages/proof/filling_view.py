@@ -38,7 +38,13 @@ class ReadingRow(FillReading):
 COLUMNS = (
     TableColumn("recorder", "Recorder", lambda one, a: a.facts.name(one.recorder), width=190),
     TableColumn("at", "Read on", lambda one, a: one.at.replace("T", " "), width=150),
-    TableColumn("used", "Used, TB", lambda one, a: figure(one.used_tb, 4), align="right", width=90),
+    TableColumn(
+        "used",
+        "Used, TB",
+        lambda one, a: "" if one.used_tb is None else figure(one.used_tb, 4),
+        align="right",
+        width=90,
+    ),
     TableColumn(
         "oldest",
         "Oldest recording, days",

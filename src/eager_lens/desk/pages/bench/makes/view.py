@@ -120,8 +120,7 @@ COLUMNS: tuple[TableColumn, ...] = (
     _number("http_port", "Page at TCP port", "", 110),
     _number("rtsp_port", "Streams at TCP port", "", 130),
     _text("main_stream_path", "Main stream at /", 120),
-    _text("substream_path", "Substream at /", 110),
-    _text("channels_path", "Channel list at /", 120, stretch=True),
+    _text("substream_path", "Substream at /", 110, stretch=True),
 )
 
 

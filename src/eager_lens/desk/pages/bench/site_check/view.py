@@ -20,6 +20,7 @@ from eager_lens.core.outgoing.site_check_table import run_table
 from eager_lens.core.records.event_log.entry import Event
 from eager_lens.core.records.sealed.seen import is_older
 from eager_lens.core.records.sealed.vault import open_vault, sealed_path
+from eager_lens.core.site_check.consequences import KeptDays, kept_days
 from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, read_runs, runs_beside
 from eager_lens.core.site_check.since import changes
@@ -30,7 +31,7 @@ from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.site_check.controls import SiteCheckControls
 from eager_lens.desk.pages.bench.site_check.take_over_question import TakeOverQuestion
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, held, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
@@ -48,6 +49,16 @@ NOT_YET = (
 )
 
 
+class Reckoned(NamedTuple):
+    """What a run means for the days that recorders keep, with the plan and since the run that it is compared with."""
+
+    assessment: Assessment
+    run: CheckRun
+    earlier: CheckRun | None
+    days: tuple[KeptDays, ...]
+    since: dict[str, str]
+
+
 class ShownRow(NamedTuple):
     """A row of the table: a verdict, and what changed since the run that it is compared with."""
 
@@ -57,25 +68,53 @@ class ShownRow(NamedTuple):
 
 
 def _mark(one: ShownRow) -> Mark:
+    if one.row.state == "not compared":
+        return None
     if one.row.severity is not None:
         return one.row.severity
     return "done" if one.row.asked else None
 
 
-def _weight(one: ShownRow) -> str:
-    if one.row.severity is not None:
-        return one.row.severity.word
-    return "as planned" if one.row.asked else "not looked at"
+def _reckoned(assessment: Assessment, run: CheckRun, earlier: CheckRun | None) -> Reckoned:
+    found: dict[str, list[str]] = {}
+    for one in changes(assessment, earlier, run) if earlier is not None else ():
+        found.setdefault(one.row_id, []).append(one.words)
+    since = {row_id: " ".join(words) for row_id, words in found.items()}
+    return Reckoned(assessment, run, earlier, kept_days(assessment, run), since)
 
 
 COLUMNS = (
     TableColumn("device", "Device", lambda one, a: one.row.name, width=150),
-    TableColumn("weight", "Verdict", lambda one, a: _weight(one), width=112, mark=lambda one, a: _mark(one)),
+    TableColumn("weight", "Verdict", lambda one, a: one.row.state, width=112, mark=lambda one, a: _mark(one)),
     TableColumn("words", "Meaning", lambda one, a: one.row.verdict, width=420),
     TableColumn("found", "Found", lambda one, a: one.row.found, width=330),
     TableColumn("planned", "Planned", lambda one, a: one.row.planned, width=330),
     TableColumn("since", "Since the previous check", lambda one, a: one.since, width=260, stretch=True),
 )
+
+
+class EvidenceRow(NamedTuple):
+    """A figure that was read, as a row of its table."""
+
+    id: str
+    what: str
+    value: str
+    way: str
+
+
+EVIDENCE_COLUMNS = (
+    TableColumn("what", "Read", lambda one, a: one.what, width=150),
+    TableColumn("value", "Value", lambda one, a: one.value, width=520),
+    TableColumn("way", "By", lambda one, a: one.way, width=260, stretch=True),
+)
+EVIDENCE_HIGH = 190
+
+
+def _in_full(one: ShownRow) -> str:
+    """The verdict, what is odd about the answers, and what changed."""
+    odd = f" Not quite by the standard: {'; '.join(one.row.notes)}." if one.row.notes else ""
+    since = f" Since then: {one.since}" if one.since else ""
+    return f"{one.row.name}: {one.row.verdict}{odd}{since}"
 
 
 class SiteCheckView(QWidget):
@@ -103,6 +142,8 @@ class SiteCheckView(QWidget):
         self._older = ""
         self._opened = -1
         self._rows: tuple[Assessment, CheckRun, list[Row]] | None = None
+        self._reckoning = Busy(session, self)
+        self._days: Reckoned | None = None
         self._make_controls()
         self._make_results()
         self._lay_out()
@@ -126,6 +167,9 @@ class SiteCheckView(QWidget):
         self.table = RecordTable(self.session, COLUMNS, shares_selection=False)
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._selected())
         self._means = label("", "small", wrap=True)
+        self.evidence = RecordTable(self.session, EVIDENCE_COLUMNS, shares_selection=False)
+        self.evidence.setAccessibleName("What was read of it, and how")
+        self.evidence.setFixedHeight(look.px(EVIDENCE_HIGH))
         self.take = button(
             "Take over as built …",
             self._ask_take_over,
@@ -157,6 +201,7 @@ class SiteCheckView(QWidget):
             self._compare,
             self.table,
             self._means,
+            self.evidence,
             spacing=SPACE.HALF,
         )
         layout.setStretch(7, 1)
@@ -178,7 +223,8 @@ class SiteCheckView(QWidget):
         self.taking.drop()
         self.controls.here.stop()
         self._drop_question()
-        self.run, self.runs, self._rows = None, [], None
+        self._reckoning.stop()
+        self.run, self.runs, self._rows, self._days = None, [], None, None
         path = self.session.path
         if path is not None:
             try:
@@ -206,8 +252,8 @@ class SiteCheckView(QWidget):
             self.table.show_parts([], assessment, why_none="Looking …" if self._under_way else NOT_YET)
             self._words.setText("Site and plan")
         else:
-            rows = self._rows_of(assessment, run)
             since = self._since(assessment, run)
+            rows = self._rows_of(assessment, run)
             self.table.show_parts([ShownRow(one.id, one, since.get(one.id, "")) for one in rows], assessment)
             when = "" if self._under_way else f"{local_words(assessment.job, run)}: "
             self._words.setText(f"{when}{headline(rows, run, self._under_way)}")
@@ -225,17 +271,33 @@ class SiteCheckView(QWidget):
 
     def _rows_of(self, assessment: Assessment, run: CheckRun) -> list[Row]:
         if self._rows is None or self._rows[0] is not assessment or self._rows[1] is not run:
-            self._rows = (assessment, run, rows_of(assessment, run))
+            known = self._days
+            is_of_these = known is not None and known.assessment is assessment and known.run is run
+            days = known.days if known is not None and is_of_these else ()
+            self._rows = (assessment, run, rows_of(assessment, run, days))
         return self._rows[2]
 
     def _since(self, assessment: Assessment, run: CheckRun) -> dict[str, str]:
-        earlier = self.earlier.currentData()
-        if not isinstance(earlier, CheckRun):
-            return {}
-        found: dict[str, list[str]] = {}
-        for one in changes(assessment, earlier, run):
-            found.setdefault(one.row_id, []).append(one.words)
-        return {row_id: " ".join(words) for row_id, words in found.items()}
+        """What changed since the run that is compared with. That and the days follow later where they are not known yet: each
+        means working the plan out some times over."""
+        data = self.earlier.currentData()
+        earlier = data if isinstance(data, CheckRun) else None
+        known = self._days
+        if known is not None and known[0] is assessment and known[1] is run and known[2] is earlier:
+            return known.since
+        if not run.stopped:
+
+            def work(task: Task) -> Work[Reckoned]:
+                yield 0.1
+                return _reckoned(assessment, run, earlier)
+
+            self._reckoning.begin(work, self._show_reckoned)
+        return {}
+
+    def _show_reckoned(self, found: Reckoned) -> None:
+        self._days, self._rows = found, None
+        if found.assessment is self.session.assessment and found.run is self.run:
+            self._show()
 
     def _show_controls(self) -> None:
         running, asking = self.busy.is_running, self._question.isVisibleTo(self)
@@ -245,16 +307,15 @@ class SiteCheckView(QWidget):
         self.save.setVisible(self.run is not None and not running)
 
     def _selected(self) -> None:
-        """What the selected row means, in full."""
+        """What the selected row means, in full, and what that rests on."""
         parts = self.table.selected_parts()
         one = parts[0] if parts else None
-        text = (
-            ""
-            if one is None
-            else f"{one.row.name}: {one.row.verdict}" + (f" Since then: {one.since}" if one.since else "")
-        )
-        self._means.setText(text)
-        self._means.setVisible(bool(text))
+        self._means.setText("" if one is None else _in_full(one))
+        self._means.setVisible(one is not None)
+        self.evidence.setVisible(one is not None and bool(one.row.evidence))
+        if one is not None:
+            rows = [EvidenceRow(f"{at}", *each) for at, each in enumerate(one.row.evidence)]
+            self.evidence.show_parts(rows, self.session.assessment)
 
     # ---- looking ----------------------------------------------------------------------------------------------------
 
