@@ -38,7 +38,14 @@ def small_job(many=4, per_camera=(), **fields):
     ]
     network = (
         NetworkDevice(
-            id="net-1", name="Router", role="router", subnet="lan-1", address="172.22.40.1", ports=4, poe_ports=0
+            id="net-1",
+            name="Router",
+            role="router",
+            subnet="lan-1",
+            address="172.22.40.1",
+            mac_address="02:5b:1e:00:00:01",
+            ports=4,
+            poe_ports=0,
         ),
         NetworkDevice(
             id="net-2",

@@ -118,7 +118,7 @@ class Foreign(InNamespaces):
         status, out, errors = self.site.inside(sys.executable, "-c", SEARCH)
         self.assertEqual(status, 0, errors)
         for codec in CODECS:
-            self.assertIn(f"scope://stand-in/name/View {codec} ", out)
+            self.assertIn(f"/name/View {codec} ", out.replace("%20", " "))
         self.assertIn("http://172.22.40.20:80/", out)  # the recorder answers as well
 
     @needs("ping", "ip", "nsenter")

@@ -17,8 +17,23 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.virtual_site.commissioned import commissioned
 from eager_lens.core.virtual_site.faults import inject_by_name
 from eager_lens.core.virtual_site.stand_in import StreamSent, described, stand_in_password
+from eager_lens.onsite.bounded_http import Http
 from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.loopback import as_loopback, as_open_port
+from eager_lens.onsite.open_protocol.conversation import User
+from eager_lens.onsite.open_protocol.discovery import (
+    Announced,
+    Search,
+    announcement,
+    answer_to,
+    answers_of,
+    matches,
+    search_of,
+    search_text,
+)
+from eager_lens.onsite.open_protocol.endpoints import Endpoint
+from eager_lens.onsite.open_protocol.names import DEVICE_PATH
+from eager_lens.onsite.open_protocol.reading import Wanted, read_device
 from eager_lens.onsite.rtsp_client import Locked, NoReply, Refused, RtspConversation
 from eager_lens.onsite.stand_ins.dhcp import ACK, DISCOVER, NAK, OFFER, REQUEST, DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
@@ -27,7 +42,6 @@ from eager_lens.onsite.stand_ins.rtp import MOST_PAYLOAD, cut
 from eager_lens.onsite.stand_ins.running import RunningSite
 from eager_lens.onsite.stand_ins.sending import Link
 from eager_lens.onsite.stand_ins.timepiece import StandInClock
-from eager_lens.onsite.ws_discovery import Announced, Search, answer_to, answers_of, matches, search_of, search_text
 from tests.onsite.base import run, small_job
 
 PASSWORD = "Rehearse-1"
@@ -213,9 +227,10 @@ class Streams(OnLoopback):
             await asyncio.sleep(3)
             self.assertGreater(channels[1].octets, before)
             host, port = self.at(20, 80)
-            async with httpx.AsyncClient(trust_env=False) as http:
-                listing = await http.get(f"http://{host}:{port}/channels", auth=httpx.DigestAuth(USER, PASSWORD))
-            self.assertEqual([one["state"] for one in listing.json()["channels"]], ["receiving", "refused"])
+            start = Endpoint("http", port, DEVICE_PATH)
+            reading = await read_device(Http(), host, [start], User(USER, PASSWORD), Wanted(recordings=True))
+            self.assertEqual([one.state for one in reading.told.recordings], ["Active", "Error"])
+            self.assertEqual([one.address for one in reading.told.recordings], ["172.22.40.40", "172.22.40.41"])
 
         self.within(work, "wrong-password=Camera 2")
 
@@ -226,7 +241,7 @@ class Streams(OnLoopback):
             base = f"http://{host}:{as_open_port(80)}"
             async with httpx.AsyncClient(trust_env=False) as http:
                 first = await http.get(base + "/")
-                self.assertEqual((first.status_code, first.headers["x-state"]), (200, "set-up wanted"))
+                self.assertIn("It is not set up yet", first.text)
                 short = await http.post(base + "/set-up", data={"password": "abc"})
                 self.assertEqual(short.status_code, 422)
                 taken = await http.post(base + "/set-up", data={"password": "Tramway-7-up"})
@@ -317,21 +332,37 @@ class Loops(unittest.TestCase):
 
 
 class Searches(unittest.TestCase):
-    DEVICE = Announced(
-        "02:5b:1e:00:01:01", "Hall <east> & co", "Quillmark B4", "QU-1", "1.2", "http://172.22.40.40:80/"
-    )
+    DEVICE = Announced("02:5b:1e:00:01:01", "Hall <east> & co", "Quillmark B4", "http://172.22.40.40:80/device")
 
     def test_an_answer_reads_back_as_it_was_told(self):
         message_id, text = search_text()
         search = search_of(text)
         self.assertEqual(search, Search(message_id, (), ()))
-        (read,) = answers_of(answer_to(self.DEVICE, search), message_id)
-        self.assertEqual((read.name, read.hardware, read.serial), ("Hall <east> & co", "Quillmark B4", "QU-1"))
-        self.assertEqual((read.mac_address, read.firmware), ("02:5b:1e:00:01:01", "1.2"))
-        self.assertEqual(answers_of(answer_to(self.DEVICE, search), "urn:uuid:another"), [])
+        ids = frozenset({message_id})
+        for is_loose, note in ((False, ""), (True, "it answers a search without a list")):
+            with self.subTest(is_loose=is_loose):
+                (read,) = answers_of(answer_to(self.DEVICE._replace(is_loose=is_loose), search), ids)
+                self.assertEqual((read.name, read.hardware, read.note), ("Hall <east> & co", "Quillmark B4", note))
+                self.assertEqual((read.urls, read.endpoint), (("http://172.22.40.40:80/device",), self.DEVICE.endpoint))
+        self.assertEqual(answers_of(answer_to(self.DEVICE, search), frozenset({"urn:uuid:another"})), [])
+
+    def test_what_comes_and_goes_is_heard_without_a_search(self):
+        (hello,) = answers_of(announcement(self.DEVICE, "Hello"), frozenset())
+        (bye,) = answers_of(announcement(self.DEVICE, "Bye"), frozenset())
+        self.assertEqual((hello.is_leaving, bye.is_leaving), (False, True))
+        self.assertEqual(hello.endpoint, bye.endpoint)
+
+    def test_a_lasting_name_that_was_made_from_a_mac_address_tells_it(self):
+        message_id, text = search_text()
+        answer = answer_to(self.DEVICE, search_of(text)).decode()
+        own = "urn:uuid:6ba7b810-9dad-11d1-80b4-025b1e000101"
+        (read,) = answers_of(answer.replace(self.DEVICE.endpoint, own).encode(), frozenset({message_id}))
+        self.assertEqual(read.mac_address, "02:5b:1e:00:01:01")
+        (read,) = answers_of(answer.encode(), frozenset({message_id}))
+        self.assertEqual(read.mac_address, "")
 
     def test_only_what_is_wanted_answers(self):
-        wanted = Search("m", ("Device",), ("scope://stand-in/name",))
+        wanted = Search("m", ("Device",), (self.DEVICE.scopes[0],))
         self.assertTrue(matches(self.DEVICE, wanted))
         self.assertFalse(matches(self.DEVICE, wanted._replace(types=("Printer",))))
         self.assertFalse(matches(self.DEVICE, wanted._replace(scopes=("scope://elsewhere",))))
@@ -350,7 +381,7 @@ class Searches(unittest.TestCase):
         ):
             with self.subTest(data[:30]):
                 self.assertIsNone(search_of(data))
-                self.assertEqual(answers_of(data, "m"), [])
+                self.assertEqual(answers_of(data, frozenset({"m"})), [])
 
 
 class LeasesGiven(unittest.TestCase):

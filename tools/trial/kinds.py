@@ -16,7 +16,6 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from unittest import mock
 
-from eager_lens.onsite.ws_discovery import Announced, Search, answer_to, answers_of, search_of, search_text
 from tools.trial.windows import demo_job
 
 import eager_lens

@@ -76,6 +76,8 @@ class FromVersionOne(unittest.TestCase):
         for one in now["cameras"]:
             del one["measured_when"], one["measured_min"], one["measured_at"], one["housing"], one["fixed_to"]
             del one["cap_assumed"]
+        for one in (*now["recorders"], *now["cameras"], *now["network"]):
+            del one["certificate_sha256"]
         for one in now["checks"]:
             del one["measured"], one["how"], one["photos"]
             del one["withdrawn_at"], one["withdrawn_by"], one["withdrawn_why"]
@@ -84,7 +86,7 @@ class FromVersionOne(unittest.TestCase):
         for one in now["network"]:
             del one["spanning_tree"]
         for one in now["make_profiles"]:
-            for name in ("default_password", "user_name", "http_port", "rtsp_port", "channels_path"):
+            for name in ("default_password", "user_name", "http_port", "rtsp_port"):
                 del one[name]
             del one["main_stream_path"], one["substream_path"]
         del now["activity"]["day_memory"], now["assumed"]["latitude_deg"]

@@ -6,18 +6,20 @@ from pathlib import Path
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import FileTrouble, RefusedInput
-from eager_lens.core.job.model import Registration
+from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.model import Registration, Retention
 from eager_lens.core.options.remedies.choices import consequences
 from eager_lens.core.outgoing.handover.modes import Extras, sheets_of
 from eager_lens.core.outgoing.site_check_sheet import site_check_sheet
 from eager_lens.core.outgoing.site_check_table import run_table
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.lines import SiteCode
-from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
+from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, StreamRead
 from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs, runs_beside
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.stream_texts import duration_words
 from eager_lens.core.site_check.take_over import Offered, Wanted, offered, take_over
+from eager_lens.core.site_check.told import IdentityTold, ProfileTold, RecordingTold, Told
 from eager_lens.core.site_check.verdicts import headline, rows_of
 from tests.support import FolderCase, camera, job_with, recorder
 
@@ -46,12 +48,45 @@ def heard(at, **fields):
 
 def read(at, **fields):
     base = {"device": f"cam-{at}", "address": f"172.22.40.{39 + at}", "login": "in", "main": stream()}
-    return DeviceRead(**{**base, **fields})
+    return DeviceRead(**{**base, "clock_off_s": 0.1, "clock_by": "RTCP", **fields})
+
+
+def profile(**fields):
+    """A main stream as the cameras of ``job_of`` are planned."""
+    base = {
+        "token": "a",
+        "codec": "h265",
+        "width_px": 1920,
+        "height_px": 1080,
+        "fps": 12,
+        "cap_mbps": 2.0,
+        "key_frames": 24,
+    }
+    return ProfileTold(**{**base, **fields})
+
+
+def told(*profiles, **fields):
+    return Told(profiles=profiles or (profile(),), identity=IdentityTold(serial="QU-1", firmware="1.0"), **fields)
+
+
+RECORDER_READ = DeviceRead(
+    device="rec-1", address="172.22.40.20", login="in", clock_off_s=0.0, clock_by="open protocol"
+)
 
 
 def job_of(many=2, **fields):
     cameras = [camera(at, mac_address=MAC.format(at), measured_mbps=2.0) for at in range(1, many + 1)]
     return job_with(cameras, [recorder(mac_address="02:5b:1e:00:00:10")], **fields)
+
+
+def capped_job():
+    """The same without a measured rate: what its cameras send is held by their maximum."""
+    job = job_of()
+    cameras = tuple(
+        one.model_copy(update={"measured_mbps": None, "rate_control": "capped VBR", "cap_mbps": 2.0})
+        for one in job.cameras
+    )
+    return job.model_copy(update={"cameras": cameras})
 
 
 RECORDER = Heard(address="172.22.40.20", mac_addresses=("02:5b:1e:00:00:10",), by=("ARP",))
@@ -76,9 +111,86 @@ def codes_of(run, name="Camera 1", job=None):
 
 class Verdicts(unittest.TestCase):
     def test_what_is_as_planned_has_no_line(self):
-        rows = rows_of(assess(job_of()), run_of(read(1), read(2)))
-        self.assertEqual([row.lines for row in rows], [()] * 3)
+        rows = rows_of(assess(job_of()), run_of(read(1), read(2), RECORDER_READ))
+        self.assertEqual([(row.lines, row.state) for row in rows], [((), "as planned")] * 3)
         self.assertEqual(headline(rows, run_of(read(1))), "3 of 3 devices as planned, nothing to correct.")
+
+    def test_what_was_not_read_is_not_called_as_planned(self):
+        rows = {row.name: row for row in rows_of(assess(job_of()), run_of(read(1, main=None), RECORDER_READ))}
+        one, two = rows["Camera 1"], rows["Camera 2"]
+        self.assertEqual(
+            (one.state, two.state, rows["Recorder 1"].state), ("not compared", "not compared", "as planned")
+        )
+        self.assertEqual([missing.what for missing in one.missing], ["stream settings"])
+        self.assertEqual([missing.what for missing in two.missing], ["stream settings", "clock"])
+        self.assertEqual(codes_of(run_of(read(1, main=None))), [SiteCode.NOT_COMPARED])
+        self.assertIn("1 of 3 devices (1 compared) as planned", headline(list(rows.values()), run_of(read(1))))
+
+    def test_why_it_was_not_compared_and_how_it_can_be(self):
+        cases = {
+            "note a user and a password": {"told": told().model_copy(update={"profiles": ()}), "login": "not tried"},
+            "its open protocol on": {"why_not_told": "the open protocol does not answer"},
+        }
+        for words, fields in cases.items():
+            with self.subTest(words):
+                rows = {row.name: row for row in rows_of(assess(job_of()), run_of(read(1, main=None, **fields)))}
+                self.assertIn(words, rows["Camera 1"].verdict)
+                self.assertFalse(rows["Camera 1"].is_compared)
+        nameless = job_of()
+        nameless = nameless.model_copy(
+            update={"cameras": tuple(one.model_copy(update={"mac_address": ""}) for one in nameless.cameras)}
+        )
+        rows = {row.name: row for row in rows_of(assess(nameless), run_of(read(1)))}
+        self.assertIn("note its MAC address or serial", rows["Camera 1"].verdict)
+
+    def test_settings_are_judged_as_they_are_set_where_no_stream_was_opened(self):
+        as_set = {
+            "as planned": (profile(), None),
+            "other frame rate": (profile(fps=25, key_frames=50), SiteCode.SETTINGS),
+            "other size": (profile(width_px=1280, height_px=720), SiteCode.SETTINGS),
+            "no maximum": (profile(cap_mbps=None), SiteCode.CAP),
+            "a higher maximum": (profile(cap_mbps=8.0), SiteCode.CAP),
+        }
+        job = capped_job()
+        for name, (one, code) in as_set.items():
+            with self.subTest(name):
+                run = run_of(read(1, main=None, told=told(one)))
+                self.assertEqual(codes_of(run, job=job), [code] if code else [])
+
+    def test_a_camera_without_its_planned_maximum_is_told_with_its_days(self):
+        assessment = assess(capped_job())
+        rows = {
+            row.name: row for row in rows_of(assessment, run_of(read(1, main=None, told=told(profile(cap_mbps=None)))))
+        }
+        self.assertIn("It has no maximum bit rate, planned 2 Mb/s: with it, Recorder 1 keeps", rows["Camera 1"].verdict)
+        self.assertIn("days instead of", rows["Recorder 1"].verdict)
+
+    def test_each_figure_says_by_which_way_it_was_read(self):
+        run = run_of(read(1, told=told(), clock_off_s=0.2))
+        row = next(row for row in rows_of(assess(job_of()), run) if row.name == "Camera 1")
+        ways = {one.what: one.way for one in row.evidence}
+        self.assertEqual(ways["address"], "ARP")
+        self.assertEqual(ways["main stream as sent"], "RTSP, 5 s")
+        self.assertEqual(ways["main stream as set"], "open protocol, media 1")
+        self.assertEqual(ways["clock"], "RTCP")
+
+    def test_another_certificate_and_old_firmware_are_told(self):
+        self.assertEqual(codes_of(run_of(read(1, main=None, other_certificate="ab" * 32))), [SiteCode.CERTIFICATE])
+        described = job_of(make_profiles=(MakeProfile(make="Quillmark", firmware_now="1.4"),))
+        cameras = tuple(one.model_copy(update={"make": "Quillmark B4"}) for one in described.cameras)
+        run = run_of(read(1, told=told()))
+        self.assertEqual(codes_of(run, job=described.model_copy(update={"cameras": cameras})), [SiteCode.FIRMWARE])
+
+    def test_a_run_compares_with_the_plan_as_it_is_now(self):
+        """Days that were worked out at the time of the run compared with a plan that had been left."""
+        run = run_of(read(1, main=stream(fps=24, mean_mbps=4.0)), read(2))
+        before = job_of()
+        larger = before.recorders[0].model_copy(update={"bays": 8, "drives": before.recorders[0].drives * 4})
+        after = before.model_copy(update={"recorders": (larger,)})
+        for job in (before, after):
+            planned = assess(job).recorder("rec-1").promised_days
+            self.assertAlmostEqual(kept_days(assess(job), run)[0].planned, planned)
+        self.assertFalse(hasattr(run, "days"))
 
     def test_each_reading_has_its_verdict(self):
         cases = {
@@ -95,6 +207,7 @@ class Verdicts(unittest.TestCase):
             SiteCode.SUBSTREAM: {"substream": stream(mean_mbps=4.0)},
             SiteCode.CLOCK: {"clock_off_s": -3600.2, "clock_by": "RTCP"},
             SiteCode.ODD: {"trouble": "Its page does not end."},
+            SiteCode.NO_LOGIN: {"login": "open"},
         }
         for code, fields in cases.items():
             with self.subTest(code):
@@ -126,7 +239,7 @@ class Verdicts(unittest.TestCase):
 
     def test_what_a_device_says_of_its_hardware_counts_only_where_nothing_shows_it(self):
         boast = heard(1, told_mac="06:00:00:00:00:01")
-        self.assertEqual(codes_of(run_of(heard=(RECORDER, boast, heard(2)))), [])
+        self.assertEqual(codes_of(run_of(heard=(RECORDER, boast, heard(2)))), [SiteCode.NOT_COMPARED])
         alone = Heard(address="172.22.40.77", told_mac=MAC.format(1), by=("search",))
         self.assertIn(SiteCode.ELSEWHERE, codes_of(run_of(heard=(RECORDER, alone, heard(2)), arp_heard=False)))
 
@@ -135,7 +248,7 @@ class Verdicts(unittest.TestCase):
         rows = {row.name: row for row in rows_of(assess(job_of()), run)}
         (line,) = rows["Camera 1"].lines
         self.assertEqual(line.code, SiteCode.RATE)
-        self.assertIn("The planned maximum of 2 Mb/s is not set", line.words)
+        self.assertIn("more than the planned maximum of 2 Mb/s", line.words)
 
     def test_what_lies_within_bounds_is_silent(self):
         quiet = (
@@ -144,7 +257,6 @@ class Verdicts(unittest.TestCase):
             {"main": stream(mean_mbps=1.7)},
             {"clock_off_s": 4.9, "clock_by": "HTTP"},
             {"substream": stream(mean_mbps=0.9)},
-            {"login": "open"},
         )
         for fields in quiet:
             with self.subTest(fields):
@@ -187,23 +299,41 @@ class Verdicts(unittest.TestCase):
     def test_while_it_goes_on_nothing_is_missing_yet(self):
         self.assertEqual(codes_of(run_of(heard=(RECORDER,), stopped=True)), [])
 
-    def test_channels_and_event_port_of_a_recorder(self):
-        channels = (
-            ChannelRead(number=1, state="receiving"),
-            ChannelRead(number=2, state="refused", why="wrong password"),
-        )
-        device_read = DeviceRead(
-            device="rec-1", address="172.22.40.20", login="in", channels=channels, events_open=False
-        )
-        rows = {row.name: row for row in rows_of(assess(job_of()), run_of(device_read))}
-        words = rows["Recorder 1"].verdict
-        self.assertIn("1 channel without a picture: 2 (Camera 2): wrong password", words)
-        self.assertIn("Nothing accepts events", words)
+    def recorder_row(self, *recordings, **fields):
+        told = Told(recordings=recordings)
+        one = RECORDER_READ.model_copy(update={"told": told, **fields})
+        return next(row for row in rows_of(assess(job_of()), run_of(one)) if row.name == "Recorder 1")
 
-    def test_a_camera_on_a_channel_that_is_not_set(self):
-        device_read = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=())
-        words = {row.name: row.verdict for row in rows_of(assess(job_of()), run_of(device_read))}["Recorder 1"]
-        self.assertIn("1 (Camera 1): not set", words)
+    def test_recordings_and_event_port_of_a_recorder(self):
+        running = RecordingTold(token="1", address="172.22.40.40", state="Active")
+        failed = RecordingTold(token="2", address="172.22.40.41", state="Error")
+        words = self.recorder_row(running, failed, events_open=False).verdict
+        self.assertIn("1 camera without a recording: Camera 2 (its job is in error)", words)
+        self.assertIn("Nothing accepts events", words)
+        self.assertIn(
+            "2 cameras without a recording: Camera 1 (no recording from its address)", self.recorder_row().verdict
+        )
+
+    def test_the_oldest_pictures_of_a_recorder(self):
+        values = {"state": "Active", "newest": "2026-03-02T11:59:00Z"}
+        one = RecordingTold(token="1", address="172.22.40.40", oldest="2026-01-20T12:00:00Z", **values)
+        two = RecordingTold(token="2", address="172.22.40.41", oldest="2026-02-20T12:00:00Z", **values)
+        row = self.recorder_row(one, two)
+        self.assertEqual(row.state, "as planned")
+        self.assertIn("10 days back (Camera 2, the least of 2 cameras)", [each.value for each in row.evidence])
+        job = job_of(retention=Retention(least_days=31))
+        run = run_of(RECORDER_READ.model_copy(update={"told": Told(recordings=(one, two))}))
+        after = take_over(assess(job), run, "WA").apply(job)
+        self.assertEqual(
+            [(each.recorder, each.oldest_days, each.used_tb) for each in after.fill_readings], [("rec-1", 10.0, None)]
+        )
+        self.assertEqual([check.check for check in after.checks], [])  # younger than asked for: it may still be filling
+        older = two.model_copy(update={"oldest": "2026-01-20T12:00:00Z"})
+        run = run_of(RECORDER_READ.model_copy(update={"told": Told(recordings=(one, older))}))
+        after = take_over(assess(job), run, "WA").apply(job)
+        self.assertEqual(
+            [(check.check, check.outcome, check.measured) for check in after.checks], [("days", "passed", 41.0)]
+        )
 
     def test_whole_hours_point_at_the_zone(self):
         words = {row.name: row.verdict for row in rows_of(assess(job_of()), run_of(read(1, clock_off_s=7200.0)))}
@@ -233,7 +363,7 @@ class Consequences(unittest.TestCase):
         self.assertEqual(whole.planned, before)
         # Constant rates, always recorded: 4 Mb/s are stored now, 6 then.
         self.assertAlmostEqual(whole.found, before * 4 / 6, delta=0.02 * before)
-        words = {row.name: row.verdict for row in rows_of(assessment, run.model_copy(update={"days": days}))}
+        words = {row.name: row.verdict for row in rows_of(assessment, run, days)}
         self.assertIn("24 fps", words["Camera 1"])
         self.assertIn("days instead of", words["Camera 1"])
         self.assertIn("days instead of", words["Recorder 1"])
@@ -268,7 +398,7 @@ class TakenOver(FolderCase):
         job = job_of()
         run = run_of(read(1, main=stream(fps=24, mean_mbps=3.0)), read(2, main=stream(mean_mbps=9.0)))
         before = assess(job)
-        self.assertEqual(offered(before, run), Offered(0, 2, 1, 2))
+        self.assertEqual(offered(before, run), Offered(0, 4, 1, 2))
         after = take_over(before, run).apply(job)
         self.assertEqual([camera.measured_mbps for camera in after.cameras], [2.0, 2.0])
         self.assertEqual([camera.fps for camera in after.cameras], [12, 12])
@@ -299,7 +429,8 @@ class TakenOver(FolderCase):
         table = run_table(rows_of(assess(job_of()), run), run)
         self.assertEqual({len(row) for row in table.rows}, {len(table.headings)})
         by_name = {row[0]: row for row in table.rows}
-        self.assertEqual(by_name["Camera 1"][6:], (2.0, 4.0, 12, 5.0, -7.5))
+        self.assertEqual(by_name["Camera 1"][6:11], (2.0, 4.0, 12, 5.0, -7.5))
+        self.assertIn("clock: -7.5 s (RTCP)", by_name["Camera 1"][11])
 
 
 class Since(FolderCase):
@@ -360,10 +491,10 @@ class Registered(unittest.TestCase):
     def test_a_camera_on_two_recorders_is_asked_of_both(self):
         places = (Registration(recorder="rec-1", channel=1), Registration(recorder="rec-2", channel=5))
         job = job_with([camera(1, registered=places, mac_address=MAC.format(1))], [recorder(), recorder(2)])
-        device_read = DeviceRead(device="rec-2", address="172.22.40.21", login="in", channels=())
+        device_read = DeviceRead(device="rec-2", address="172.22.40.21", login="in", told=Told(recordings=()))
         both = (RECORDER, Heard(address="172.22.40.21"), heard(1))
         words = {row.name: row.verdict for row in rows_of(assess(job), run_of(device_read, heard=both))}
-        self.assertIn("5 (Camera 1): not set", words["Recorder 2"])
+        self.assertIn("Camera 1 (no recording from its address)", words["Recorder 2"])
 
 
 class OnPaper(unittest.TestCase):

@@ -38,7 +38,7 @@ class Described(unittest.TestCase):
         main, sub = camera.streams
         self.assertEqual((main.codec, main.width_px, main.height_px, main.fps), ("h264", 320, 176, 10))
         self.assertAlmostEqual(main.rate_mbps, 0.4)
-        self.assertEqual((sub.width_px, sub.rate_mbps), (640, 0.1))
+        self.assertEqual((sub.width_px, sub.height_px, sub.rate_mbps), (160, 88, 0.1))
         self.assertEqual(camera.password, "its own")
         self.assertNotIn("its own", repr(camera))
 
@@ -93,6 +93,11 @@ class Faults(unittest.TestCase):
             "clock-drift": lambda one: one.drift_ppm == 4000,
             "clock-days": lambda one: one.clock_offset_s == -200 * 86_400,
             "event-target": lambda one: one.event_target != right.event_target,
+            "loose-answers": lambda one: one.is_loose,
+            "tls-only": lambda one: one.tls_only,
+            "wants-both": lambda one: one.wants_both,
+            "rule-off": lambda one: one.rule == "off",
+            "time-zone": lambda one: one.time_zone != right.time_zone,
             "slow-link": lambda one: one.interfaces[0].link_mbps == 10,
         }
         for name, holds in changed.items():
@@ -109,7 +114,7 @@ class Faults(unittest.TestCase):
             "old-entry",
             "uplink-out",
         }
-        self.assertEqual(set(changed) | others | DARK | {"other-vlan"}, set(NETWORK_SHOWS))
+        self.assertEqual(set(changed) | others | DARK | {"other-vlan", "cap-not-set"}, set(NETWORK_SHOWS))
         self.assertIn("loop", FAULTS.keys() - NETWORK_SHOWS.keys())
 
     def test_a_frozen_lease_is_a_second_device(self):

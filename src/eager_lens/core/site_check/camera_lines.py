@@ -35,6 +35,7 @@ def camera_lines(
     yield from _settings_lines(assessment, days, camera, read)
     yield from _substream_lines(camera, read)
     yield from _night_lines(camera, read)
+    yield from _rule_lines(camera, read)
 
 
 def _opening_lines(read: DeviceRead) -> Iterator[SiteLine]:
@@ -116,3 +117,13 @@ def _night_lines(camera: Camera, read: DeviceRead) -> Iterator[SiteLine]:
             "and what moves is blurred."
         )
         yield SiteLine(Severity.NOTE, SiteCode.NIGHT, words)
+
+
+def _rule_lines(camera: Camera, read: DeviceRead) -> Iterator[SiteLine]:
+    motion = read.told.motion if read.told is not None else None
+    # One that takes no rules detects in a way of its own, of which the open protocol tells nothing.
+    if motion is None or not motion.kinds or not camera.motion_rule_on:
+        return
+    if not motion.rules and not motion.detectors:
+        words = "Its motion rule is off, and the plan has one: recording by motion would keep nothing of it."
+        yield SiteLine(Severity.WARNING, SiteCode.RULE, words)

@@ -38,6 +38,7 @@ class SiteCode(StrEnum):
     FEWER_DAYS = "fewer-days"
     SUBSTREAM = "substream"
     NIGHT = "night-settings"
+    RULE = "motion-rule-off"
     CLOCK = "clock-off"
     CHANNEL = "channel-not-receiving"
     EVENT_PORT = "event-port-closed"

@@ -74,7 +74,12 @@ def oldest_words(held: Sequence[CameraHeld]) -> str:
 def _why(recording: RecordingTold | None) -> str:
     if recording is None:
         return "no recording from its address"
-    return "" if recording.state.lower() == RUNNING else f"state {recording.state or 'not told'}"
+    state = recording.state.lower()
+    return "" if state == RUNNING else _STATES.get(state, f"state {recording.state or 'not told'}")
+
+
+_STATES = {"idle": "it receives nothing", "error": "its job is in error"}
+"""States of a recording job as the standard has them, in words."""
 
 
 def days_lines(days: Sequence[KeptDays], recorder: Recorder) -> Iterator[SiteLine]:

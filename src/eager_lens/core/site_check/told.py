@@ -196,19 +196,15 @@ class Told(Plain):
     not_read: Annotated[tuple[NotRead, ...], Field(max_length=32)] = ()
     notes: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
 
-    def main_and_sub(self, main_path: str = "") -> tuple[ProfileTold | None, ProfileTold | None]:
-        """The main stream and the substream among its profiles: of the first picture source the largest, and the largest that
-        is smaller. ``main_path``: the path that the make gives its main stream, which decides between equal ones."""
+    def main_and_sub(self) -> tuple[ProfileTold | None, ProfileTold | None]:
+        """The main stream and the substream among its profiles: of the first picture source the largest, of equal ones the
+        first, and the largest that is smaller."""
         source = self.profiles[0].source if self.profiles else ""
         own = [one for one in self.profiles if one.source == source and one.codec]
-        by_size = sorted(own, key=lambda one: (-one.width_px * one.height_px, not _ends_with(one.address, main_path)))
+        by_size = sorted(own, key=lambda one: -one.width_px * one.height_px)
         main = by_size[0] if by_size else None
         sub = next((one for one in by_size if main is not None and _is_smaller(one, main)), None)
         return main, sub
-
-
-def _ends_with(address: str, path: str) -> bool:
-    return bool(path) and address.rstrip("/").endswith(f"/{path}")
 
 
 def _is_smaller(one: ProfileTold, main: ProfileTold) -> bool:

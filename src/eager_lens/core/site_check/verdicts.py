@@ -159,7 +159,7 @@ def _row(
         lines += days_lines(days, device)
     is_there = device is not None and found.seen is not None and found.outcome in _IN_PLACE
     missing = missing_of(device, found, read, run) if device is not None and is_there else ()
-    if missing and not run.stopped:
+    if missing and not run.stopped and not any(line.code in _SAYS_WHY for line in lines):
         lines.append(SiteLine(Severity.NOTE, SiteCode.NOT_COMPARED, _missing_words(missing)))
     name = device.name if device is not None else (found.seen.name if found.seen else "") or "Stranger"
     address = found.seen.address if found.seen is not None else getattr(device, "address", "")
@@ -188,6 +188,24 @@ def _of_recorder(
 
 
 _IN_PLACE: tuple[Outcome, ...] = ("as planned", "by address alone", "elsewhere")
+
+
+_SAYS_WHY = frozenset(
+    (
+        SiteCode.REFUSED,
+        SiteCode.LOCKED,
+        SiteCode.SET_UP,
+        SiteCode.PLAIN_TEXT,
+        SiteCode.CERTIFICATE,
+        SiteCode.PROTOCOL_OFF,
+        SiteCode.NO_PAGE,
+        SiteCode.NO_STREAM,
+        SiteCode.STREAM_STOPS,
+        SiteCode.ODD,
+        SiteCode.ELSEWHERE,
+    )
+)
+"""Lines that say already why nothing more was read."""
 
 
 def _missing_words(missing: Sequence[Missing]) -> str:

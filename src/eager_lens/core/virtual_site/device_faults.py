@@ -213,7 +213,7 @@ DEVICE_FAULTS = (
     Fault("clock-days", "its clock is 200 days behind", _clock_days),
     Fault("clock-drift", "its clock runs off", _clock_drift),
     Fault("time-zone", "its time zone is wrong", _time_zone),
-    Fault("rule-off", "its motion rule is off", _rule_off, on_network=False),
+    Fault("rule-off", "its motion rule is off", _rule_off),
     Fault("rule-blind", "its motion rule sees only who comes close", _rule_blind, on_network=False),
     Fault("event-target", "sends its events elsewhere", _event_target),
 )

@@ -307,7 +307,11 @@ def _streams(unit: Unit) -> tuple[StreamSent, ...]:
         return (main,)
     codec: Codec = "h264" if stream.codec == "mjpeg" else stream.codec
     fps = min(stream.fps, SUBSTREAM_FPS)
-    sub = StreamSent(unit.profile.substream_path, codec, *SUBSTREAM_PX, fps, 2.0, camera.substream_mbps, scene)
+    # Never larger than half of the main stream, in steps of eight as encoders take them.
+    size = (
+        min(full, half // 16 * 8) for full, half in zip(SUBSTREAM_PX, (stream.width_px, stream.height_px), strict=True)
+    )
+    sub = StreamSent(unit.profile.substream_path, codec, *size, fps, 2.0, camera.substream_mbps, scene)
     return main, sub
 
 

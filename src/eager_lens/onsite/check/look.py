@@ -161,7 +161,7 @@ class Look:
         profile = target.profile
         host, port = self._network.reach(number, profile.rtsp_port)
         planned = [Endpoint("rtsp", port, f"/{path}") for path in (profile.main_stream_path, profile.substream_path)]
-        each = told.main_and_sub(profile.main_stream_path) if told is not None and told.profiles else (None, None)
+        each = told.main_and_sub() if told is not None and told.profiles else (None, None)
         addresses = [endpoint_of(one.address, ("rtsp",)) if one is not None else None for one in each]
         has_own = addresses[0] is not None
         ends = addresses if has_own else planned

@@ -142,6 +142,7 @@ class Conversation:
 
     def _refused(self, sent: HttpAnswer, fault: SoapFault | Element | None) -> NoReturn:
         challenges = _challenges_of(sent)
+        self._way = ""  # what is asked from now on goes without a log-in
         if isinstance(fault, SoapFault) and fault.says(LOCKED):
             self.logged_in = "locked"
         elif challenges and not any(map(_is_digest, challenges)):
@@ -215,7 +216,7 @@ class Conversation:
 
     def _judged(self, answer: HttpAnswer, fault: SoapFault | Element | None) -> Element:
         if _is_locked(answer) or (isinstance(fault, SoapFault) and fault.says(LOCKED)):
-            self.logged_in = "locked"
+            self.logged_in, self._way = "locked", ""
             raise NotTold("it is locked after too many wrong log-ins", goes_on=False)
         if isinstance(fault, SoapFault):
             raise NotTold(f"it refuses: {fault}"[:200], not_offered=fault.says(NOT_OFFERED))

@@ -1,0 +1,145 @@
+"""Every answer of the stand-ins is valid by the standard's own schemas, which a package of others brings along."""
+
+import asyncio
+import functools
+import sys
+import tempfile
+import unittest
+import warnings
+from pathlib import Path
+
+import xmlschema
+from lxml import etree
+
+from eager_lens.onsite.open_protocol.discovery import Announced, Search, answer_to
+from eager_lens.onsite.open_protocol.names import (
+    ANALYTICS,
+    DEVICE,
+    EVENTS,
+    IMAGING,
+    MEDIA,
+    MEDIA2,
+    NOTIFICATION,
+    RECEIVER,
+    RECORDING,
+    SEARCH,
+    SERVICES,
+    SOAP,
+)
+from eager_lens.onsite.stand_ins.open_protocol import event_service
+from eager_lens.onsite.stand_ins.open_protocol.state import path_of
+from tests.onsite.base import small_job
+from tests.onsite.open_protocol.asking import answer_of, asked, every_question, stand_in_devices
+
+SCHEMAS = Path(sys.prefix, "foreign", "onvif", "wsdl")
+DESCRIPTIONS = {
+    DEVICE: "ver10/device/wsdl/devicemgmt.wsdl",
+    MEDIA: "ver10/media/wsdl/media.wsdl",
+    MEDIA2: "ver20/media/wsdl/media.wsdl",
+    IMAGING: "ver20/imaging/wsdl/imaging.wsdl",
+    ANALYTICS: "ver20/analytics/wsdl/analytics.wsdl",
+    EVENTS: "ver10/events/wsdl/event.wsdl",
+    RECORDING: "ver10/recording.wsdl",
+    SEARCH: "ver10/search.wsdl",
+    RECEIVER: "ver10/receiver.wsdl",
+}
+XSD = "http://www.w3.org/2001/XMLSchema"
+WSDL = "http://schemas.xmlsoap.org/wsdl/"
+
+
+@functools.cache
+def schema():
+    """The schemas in the descriptions of all services as one. They are of XSD 1.1 in all but name: other compilers refuse some
+    of their types."""
+    with tempfile.TemporaryDirectory() as folder:
+        lines = [f'<xs:schema xmlns:xs="{XSD}" targetNamespace="urn:all">']
+        for at, (namespace, name) in enumerate(DESCRIPTIONS.items()):
+            described = SCHEMAS / name
+            types = etree.parse(str(described)).getroot().find(f"{{{WSDL}}}types")
+            inner = next(one for one in types if one.get("targetNamespace") == namespace)
+            for one in inner.iter(f"{{{XSD}}}import"):
+                one.set("schemaLocation", (described.parent / one.get("schemaLocation")).resolve().as_uri())
+            path = Path(folder, f"{at}.xsd")
+            path.write_bytes(etree.tostring(inner))
+            lines.append(f'<xs:import namespace="{namespace}" schemaLocation="{path.as_uri()}"/>')
+        whole = Path(folder, "all.xsd")
+        whole.write_text("".join(lines) + "</xs:schema>")
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            return xmlschema.XMLSchema11(str(whole), validation="lax", allow="local", use_fallback=False)
+
+
+def body_of(answer):
+    """The first element in an answer's body."""
+    root = etree.fromstring(answer.body.encode())
+    return root.find(f"{{{SOAP}}}Body")[0]
+
+
+class Answers(unittest.TestCase):
+    def assert_valid(self, element):
+        text = etree.tostring(element).decode()
+        self.assertIn(
+            f"{{{element.tag[1:].partition('}')[0]}}}{etree.QName(element).localname}", schema().maps.elements
+        )
+        for error in schema().iter_errors(text):
+            self.fail(f"{error.path}: {error.reason}\n{text[:1500]}")
+
+    def test_each_answer_of_each_kind_of_device(self):
+        devices = stand_in_devices(small_job(2), "rule-off=Camera 2")
+        asked_for = set()
+        for device in devices.values():
+            for namespace, question in every_question(device):
+                with self.subTest(device.stand_in.role, question=question, service=SERVICES[namespace]):
+                    answer = answer_of(device, namespace, question)
+                    self.assertEqual(answer.status, 200, answer.body)
+                    self.assert_valid(body_of(answer))
+                    asked_for.add((namespace, question))
+        self.assertGreaterEqual(len(asked_for), 40)
+
+    def test_the_schemas_refuse_what_is_not_by_them(self):
+        device = stand_in_devices(small_job(1))["cam-1"]
+        for namespace, question, right, wrong in (
+            (MEDIA, "GetProfiles", "<tt:Width>320</tt:Width>", "<tt:Width>wide</tt:Width>"),
+            (MEDIA2, "GetProfiles", "<tt:Encoding>", "<tt:Coding>"),
+            (DEVICE, "GetSystemDateAndTime", "NTP", "GPS2"),
+        ):
+            with self.subTest(question):
+                answer = answer_of(device, namespace, question)
+                self.assertIn(right, answer.body)
+                spoiled = answer.body.replace(right, wrong).replace(
+                    "</tt:Encoding>", "</tt:Coding>" if "Coding" in wrong else "</tt:Encoding>"
+                )
+                with self.assertRaises(self.failureException):
+                    self.assert_valid(body_of(answer._replace(body=spoiled)))
+
+    def test_events_and_their_subscription(self):
+        device = stand_in_devices(small_job(1))["cam-1"]
+        made = body_of(answer_of(device, EVENTS, "CreatePullPointSubscription"))
+        self.assert_valid(made)
+        address = next(made.iter("{http://www.w3.org/2005/08/addressing}Address")).text
+        question = asked(
+            EVENTS, "PullMessages", "<tev:Timeout>PT0S</tev:Timeout><tev:MessageLimit>5</tev:MessageLimit>"
+        )
+        pulled = asyncio.run(device.services.answer(question._replace(target="/" + address.split("/", 3)[3])))
+        message = body_of(pulled)
+        self.assert_valid(message)
+        self.assertIn(event_service.TOPIC, etree.tostring(message).decode())
+        question = question._replace(target="/" + address.split("/", 3)[3])
+        again = body_of(asyncio.run(device.services.answer(question)))
+        self.assertIsNone(again.find(f"{{{NOTIFICATION}}}NotificationMessage"))  # nothing changed since
+
+    def test_faults_have_the_codes_of_the_standard(self):
+        device = stand_in_devices(small_job(1))["cam-1"]
+        refused = answer_of(device, MEDIA, "GetProfile", inside="<trt:ProfileToken>none</trt:ProfileToken>")
+        self.assertEqual(refused.status, 400)
+        self.assertIn("ter:InvalidArgVal", refused.body)
+        self.assertIn("ter:ActionNotSupported", answer_of(device, DEVICE, "SystemReboot2").body)
+        asked_in = answer_of(device, DEVICE, "GetUsers", login=False)
+        self.assertEqual(asked_in.status, 401)
+        self.assertIn("ter:NotAuthorized", asked_in.body)
+        self.assertIn("Digest ", asked_in.headers["WWW-Authenticate"])
+
+    def test_a_search_answer_names_the_device_service(self):
+        device = Announced("02:5b:1e:00:01:01", "Hall", "Quillmark B4", f"http://172.22.40.40:80{path_of(DEVICE)}")
+        root = etree.fromstring(answer_to(device, Search("urn:uuid:1", (), ())))
+        self.assertTrue(next(root.iter("{*}XAddrs")).text.endswith(path_of(DEVICE)))
