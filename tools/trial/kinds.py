@@ -10,12 +10,13 @@ import random
 import struct
 import zipfile
 from collections.abc import Callable
-from contextlib import suppress
+from contextlib import closing, suppress
 from datetime import datetime
 from pathlib import Path
 from typing import Any, NamedTuple
 from unittest import mock
 
+from tools.trial.open_protocol import protocol_answers, read_protocol_answer
 from tools.trial.windows import demo_job
 
 import eager_lens
@@ -51,9 +52,21 @@ from eager_lens.core.site_check.readings import CheckRun, Heard
 from eager_lens.core.site_check.run_file import read_runs
 from eager_lens.core.site_check.verdicts import rows_of
 from eager_lens.core.validation import parse_json
+from eager_lens.onsite.bounded_http import Http
 from eager_lens.onsite.check import page, stream
-from eager_lens.onsite.check.visit import mac_or_nothing
 from eager_lens.onsite.digest import DigestLogin
+from eager_lens.onsite.open_protocol.conversation import User
+from eager_lens.onsite.open_protocol.discovery import (
+    Announced,
+    Search,
+    announcement,
+    answer_to,
+    answers_of,
+    search_of,
+    search_text,
+)
+from eager_lens.onsite.open_protocol.endpoints import Endpoint
+from eager_lens.onsite.open_protocol.reading import Wanted, read_device
 from eager_lens.onsite.rtsp_client import BROKEN, RtspConversation, described
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
@@ -406,14 +419,19 @@ def _see(path: Path) -> object:
 # ---- what devices answer ------------------------------------------------------------------------------------------------
 
 
+SEARCHED = frozenset({"urn:uuid:1"})
+
+
 def _searched(folder: Path) -> list[bytes]:
-    device = Announced("02:5b:1e:00:01:01", "Hall doors", "Quillmark B4", "QU-1", "1.2", "http://172.22.40.40:80/")
-    return [search_text()[1], answer_to(device, Search("urn:uuid:1", (), ()))]
+    device = Announced("02:5b:1e:00:01:01", "Hall doors", "Quillmark B4", "http://172.22.40.40:80/device")
+    search = Search("urn:uuid:1", (), ())
+    loose = answer_to(device._replace(is_loose=True), search)
+    return [search_text()[1], answer_to(device, search), loose, announcement(device, "Hello")]
 
 
 def _read_search(path: Path) -> object:
     data = path.read_bytes()
-    return search_of(data), answers_of(data, "urn:uuid:1")
+    return search_of(data), answers_of(data, SEARCHED)
 
 
 def _rtsp(folder: Path) -> list[bytes]:
@@ -487,26 +505,26 @@ class _Hostile:
 def _pages(folder: Path) -> list[bytes]:
     challenge = b'WWW-Authenticate: Digest realm="r", nonce="1", qop="auth", algorithm=SHA-256\r\n'
     wants = b"HTTP/1.1 401 x\r\n" + challenge + b"Content-Length: 0\r\n\r\n"
-    channels = b'{"channels": [{"number": 1, "name": "Hall", "state": "records", "address": "172.22.40.40"}]}'
+    page = b"<!doctype html><title>Hall</title>"
     date = b"Date: Mon, 02 Mar 2026 12:00:00 GMT\r\n"
-    length = f"Content-Length: {len(channels)}\r\n\r\n".encode()
+    length = f"Content-Length: {len(page)}\r\n\r\n".encode()
     chunked = b"Transfer-Encoding: chunked\r\nContent-Encoding: gzip\r\n\r\n4\r\nabcd\r\n0\r\n\r\n"
     away = b"HTTP/1.1 302 x\r\nLocation: http://203.0.113.9/\r\n\r\n"
     ok = b"HTTP/1.1 200 OK\r\n" + date
-    return [ok + length + channels, wants, wants + ok + length + channels, ok + chunked, away]
+    return [ok + length + page, wants, wants + ok + length + page, ok + chunked, away]
 
 
 def _read_page(path: Path) -> object:
-    """As the check looks at a device's page, and asks a recorder for its channels."""
+    """As the check looks at a device's page, and reads it by the open protocol there."""
 
     async def read() -> object:
-        async with _Hostile(path.read_bytes()) as port, page.client() as client:
-            url = f"http://127.0.0.1:{port}/"
-            found = await page.look(client, url, DigestLogin("installer", "Secret-12"))
-            return found, await page.channels(client, url, DigestLogin("installer", "Secret-12"))
+        async with _Hostile(path.read_bytes()) as port:
+            with closing(Http(answer_s=2.0)) as http:
+                found = await page.look(http, f"http://127.0.0.1:{port}/")
+                start, user = Endpoint("http", port, "/service"), User("installer", "Secret-12")
+                return found, await read_device(http, "127.0.0.1", [start], user, Wanted(True, True, True))
 
-    with mock.patch.object(page, "ANSWER_S", 2.0):
-        return asyncio.run(read())
+    return asyncio.run(read())
 
 
 def _streams(folder: Path) -> list[bytes]:
@@ -533,8 +551,8 @@ def _read_stream(path: Path) -> object:
 
     async def read() -> object:
         async with _Hostile(path.read_bytes()) as port:
-            wanted = [stream.Wanted("/main", 0.05), stream.Wanted("/sub", 0.05)]
-            return await stream.read_streams("127.0.0.1", port, DigestLogin("installer", "Secret-12"), wanted, turn)
+            wanted = [stream.Wanted(Endpoint("rtsp", port, path), 0.05) for path in ("/main", "/sub")]
+            return await stream.read_streams("127.0.0.1", DigestLogin("installer", "Secret-12"), wanted, turn)
 
     with mock.patch.object(stream, "OPEN_S", 0.5), mock.patch.object(stream, "SILENT_S", 0.5):
         return asyncio.run(read())
@@ -545,10 +563,9 @@ def _read_found(path: Path) -> object:
     assessment = assess(demo_job())
     addresses = [device.address for device in assessment.facts.devices if device.address]
     heard = []
-    for address, one in zip(addresses, answers_of(path.read_bytes(), "urn:uuid:1"), strict=False):
-        texts = {name: getattr(one, name) for name in ("name", "hardware", "serial", "firmware")}
-        mac = mac_or_nothing(one.mac_address)
-        heard.append(Heard(address=address, by=("search",), told_mac=mac, endpoints=(one.endpoint,), **texts))
+    for address, one in zip(addresses, answers_of(path.read_bytes(), SEARCHED), strict=False):
+        texts = {"name": one.name, "hardware": one.hardware, "told_mac": one.mac_address}
+        heard.append(Heard(address=address, by=("search",), endpoints=(one.endpoint,), urls=one.urls, **texts))
     return rows_of(assessment, CheckRun(at="2026-03-02T12:00:00Z", heard=tuple(heard)))
 
 
@@ -565,7 +582,25 @@ def _read_lease(path: Path) -> object:
 
 def _runs(folder: Path) -> list[bytes]:
     stream = {"outcome": "opened", "codec": "h265", "fps": 12, "mean_mbps": 2, "read_s": 5}
-    read = {"device": "cam-1", "address": "172.22.40.40", "login": "in", "main": stream, "clock_off_s": -3}
+    profile = {
+        "token": "a",
+        "codec": "h265",
+        "width_px": 1920,
+        "height_px": 1080,
+        "fps": 12,
+        "cap_mbps": 4,
+        "key_frames": 24,
+    }
+    recording = {"token": "1", "address": "172.22.40.40", "state": "Active", "oldest": "2026-02-02T12:00:00Z"}
+    told = {"profiles": [profile], "recordings": [recording], "identity": {"serial": "QU-3100"}}
+    read = {
+        "device": "cam-1",
+        "address": "172.22.40.40",
+        "login": "in",
+        "main": stream,
+        "clock_off_s": -3,
+        "told": told,
+    }
     heard = {"address": "172.22.40.40", "mac_addresses": ["02:5b:1e:00:00:40"], "by": ["ARP"]}
     run = {"at": "2026-03-02T12:00:00Z", "laptop": ["172.22.40.9/24"], "heard": [heard], "read": [read]}
     return [json.dumps(run).encode()]
@@ -669,6 +704,7 @@ KINDS: tuple[Kind, ...] = (
     Kind("searches and answers", ".xml", 3, _searched, _read_search, spoil_lines),
     Kind("devices that a search finds", ".xml", 3, _searched, _read_found, spoil_lines),
     Kind("RTSP", ".txt", 4, _rtsp, _read_rtsp, spoil_lines),
+    Kind("answers of the open protocol", ".xml", 6, protocol_answers, read_protocol_answer, spoil_lines),
     Kind("hostile pages, HTTP", ".txt", 3, _pages, _read_page, spoil_lines),
     Kind("hostile streams, RTSP", ".bin", 2, _streams, _read_stream),
     Kind("lease requests", ".bin", 1, _leases, _read_lease),

@@ -308,10 +308,12 @@ def _streams(unit: Unit) -> tuple[StreamSent, ...]:
     codec: Codec = "h264" if stream.codec == "mjpeg" else stream.codec
     fps = min(stream.fps, SUBSTREAM_FPS)
     # Never larger than half of the main stream, in steps of eight as encoders take them.
-    size = (
-        min(full, half // 16 * 8) for full, half in zip(SUBSTREAM_PX, (stream.width_px, stream.height_px), strict=True)
+    width_px, height_px = (
+        min(full, main_px // 16 * 8)
+        for full, main_px in zip(SUBSTREAM_PX, (stream.width_px, stream.height_px), strict=True)
     )
-    sub = StreamSent(unit.profile.substream_path, codec, *size, fps, 2.0, camera.substream_mbps, scene)
+    rate_mbps = camera.substream_mbps
+    sub = StreamSent(unit.profile.substream_path, codec, width_px, height_px, fps, 2.0, rate_mbps, scene)
     return main, sub
 
 
