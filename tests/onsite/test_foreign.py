@@ -50,7 +50,7 @@ class Foreign(InNamespaces):
     @needs("ffprobe", "nsenter")
     def test_ffprobe_reads_the_substream(self):
         seen = self.probed("172.22.40.40", "sub")
-        self.assertEqual((seen["width"], seen["height"]), (640, 360))
+        self.assertEqual((seen["width"], seen["height"]), (160, 88))
 
     @needs("ffmpeg", "nsenter")
     def test_ffmpeg_decodes_without_a_complaint(self):

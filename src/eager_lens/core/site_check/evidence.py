@@ -13,7 +13,7 @@ from eager_lens.core.site_check.stream_texts import profile_words, signed_durati
 from eager_lens.core.units import count, figure
 
 
-class Evidence(NamedTuple):
+class FigureRead(NamedTuple):
     """A figure: what it is, its value in words, and by which way it was read."""
 
     what: str
@@ -31,66 +31,66 @@ class Missing(NamedTuple):
 OPEN = "open protocol"
 
 
-def evidence_of(found: Found, read: DeviceRead | None, heard: Heard | None) -> tuple[Evidence, ...]:
+def evidence_of(found: Found, read: DeviceRead | None, heard: Heard | None) -> tuple[FigureRead, ...]:
     """All that was read of a device, with the way of each."""
     return (*_of_place(found, heard), *(_of_read(read) if read is not None else ()))
 
 
-def _of_place(found: Found, heard: Heard | None) -> Iterator[Evidence]:
+def _of_place(found: Found, heard: Heard | None) -> Iterator[FigureRead]:
     seen = found.seen
     if seen is None or heard is None:
         return
-    yield Evidence("address", seen.address, ", ".join(heard.by))
+    yield FigureRead("address", seen.address, ", ".join(heard.by))
     if seen.mac_address:
-        yield Evidence("MAC address", seen.mac_address, "ARP")
+        yield FigureRead("MAC address", seen.mac_address, "ARP")
     elif seen.told_mac_address:
-        yield Evidence("MAC address", seen.told_mac_address, "as the device tells it")
+        yield FigureRead("MAC address", seen.told_mac_address, "as the device tells it")
 
 
-def _of_read(read: DeviceRead) -> Iterator[Evidence]:
+def _of_read(read: DeviceRead) -> Iterator[FigureRead]:
     told = read.told
     if told is not None:
         way = f"{OPEN}, {'HTTPS' if told.is_secure else 'HTTP'} port {told.port}"
         if told.identity is not None:
             who = told.identity
-            yield Evidence("make and model", f"{who.make} {who.model}".strip() or "none told", way)
-            yield Evidence("serial", who.serial or "none told", OPEN)
-            yield Evidence("firmware", who.firmware or "none told", OPEN)
+            yield FigureRead("make and model", f"{who.make} {who.model}".strip() or "none told", way)
+            yield FigureRead("serial", who.serial or "none told", OPEN)
+            yield FigureRead("firmware", who.firmware or "none told", OPEN)
         if told.certificate:
-            yield Evidence("certificate", f"SHA-256 {told.certificate}", "TLS")
+            yield FigureRead("certificate", f"SHA-256 {told.certificate}", "TLS")
         profile = main_profile(read)
         if profile is not None:
-            yield Evidence("main stream as set", profile_words(profile), f"{OPEN}, {profile.by}")
+            yield FigureRead("main stream as set", profile_words(profile), f"{OPEN}, {profile.by}")
         sub = told.main_and_sub()[1]
         if sub is not None:
-            yield Evidence("substream as set", profile_words(sub), f"{OPEN}, {sub.by}")
+            yield FigureRead("substream as set", profile_words(sub), f"{OPEN}, {sub.by}")
         if told.time is not None and (told.time.zone or told.time.servers):
             servers = f", time server {', '.join(told.time.servers)}" if told.time.servers else ""
-            yield Evidence("time settings", f"zone {told.time.zone or 'not told'}{servers}", OPEN)
+            yield FigureRead("time settings", f"zone {told.time.zone or 'not told'}{servers}", OPEN)
         if told.users:
-            yield Evidence("users", ", ".join(f"{one.name} ({one.level})" for one in told.users), OPEN)
+            yield FigureRead("users", ", ".join(f"{one.name} ({one.level})" for one in told.users), OPEN)
         if told.motion is not None:
             yield from _of_motion(read)
         if told.recordings is not None:
             running = sum(one.state.lower() == "active" for one in told.recordings)
-            yield Evidence("recordings", f"{running} of {count(len(told.recordings), 'recording')} run", OPEN)
+            yield FigureRead("recordings", f"{running} of {count(len(told.recordings), 'recording')} run", OPEN)
     for what, stream in (("main stream as sent", read.main), ("substream as sent", read.substream)):
         if stream is not None and stream.outcome == "opened":
-            yield Evidence(what, stream_read_words(stream), f"RTSP, {figure(stream.read_s, 2)} s")
+            yield FigureRead(what, stream_read_words(stream), f"RTSP, {figure(stream.read_s, 2)} s")
     if read.clock_off_s is not None:
-        yield Evidence("clock", signed_duration(read.clock_off_s), read.clock_by)
+        yield FigureRead("clock", signed_duration(read.clock_off_s), read.clock_by)
 
 
-def _of_motion(read: DeviceRead) -> Iterator[Evidence]:
+def _of_motion(read: DeviceRead) -> Iterator[FigureRead]:
     motion = read.told.motion if read.told is not None else None
     if motion is None:
         return
     rules = ", ".join(f"{one.name} ({one.kind})" for one in (*motion.rules, *motion.detectors))
-    yield Evidence("motion rules", rules or "none", f"{OPEN}, analytics")
+    yield FigureRead("motion rules", rules or "none", f"{OPEN}, analytics")
     if motion.is_pulled is not None:
         words = "can be fetched" if motion.is_pulled else "could not be fetched"
         now = "" if motion.in_motion is None else "; motion now" if motion.in_motion else "; no motion now"
-        yield Evidence("motion events", words + now, f"{OPEN}, events")
+        yield FigureRead("motion events", words + now, f"{OPEN}, events")
 
 
 def missing_of(device: Device, found: Found, read: DeviceRead | None, run: CheckRun) -> tuple[Missing, ...]:

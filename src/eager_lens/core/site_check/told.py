@@ -68,7 +68,7 @@ class UserTold(Plain):
     level: Word = ""
 
 
-class Span(Plain):
+class AllowedRange(Plain):
     """From the least to the most that a device takes."""
 
     least: Number
@@ -81,9 +81,9 @@ class OptionsTold(Plain):
 
     codecs: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     sizes: Annotated[tuple[tuple[Whole, Whole], ...], Field(max_length=64)] = ()
-    fps: Span | None = None
-    cap_mbps: Span | None = None
-    key_frames: Span | None = None
+    fps: AllowedRange | None = None
+    cap_mbps: AllowedRange | None = None
+    key_frames: AllowedRange | None = None
 
 
 class ProfileTold(Plain):

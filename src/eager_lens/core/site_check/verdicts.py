@@ -13,7 +13,7 @@ from eager_lens.core.scan.found import NOT_THE_DEVICE, Found, Outcome
 from eager_lens.core.site_check.camera_lines import camera_lines
 from eager_lens.core.site_check.consequences import KeptDays, kept_days, main_profile
 from eager_lens.core.site_check.device_lines import device_lines
-from eager_lens.core.site_check.evidence import Evidence, Missing, evidence_of, missing_of
+from eager_lens.core.site_check.evidence import FigureRead, Missing, evidence_of, missing_of
 from eager_lens.core.site_check.lines import SiteCode, SiteLine
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard
@@ -41,7 +41,7 @@ class Row(NamedTuple):
     found: str
     lines: tuple[SiteLine, ...]
     asked: bool
-    evidence: tuple[Evidence, ...] = ()
+    evidence: tuple[FigureRead, ...] = ()
     missing: tuple[Missing, ...] = ()
     notes: tuple[str, ...] = ()
 
@@ -180,11 +180,11 @@ def _row(
 
 def _of_recorder(
     assessment: Assessment, run: CheckRun, device: Device | None, read: DeviceRead | None
-) -> Iterator[Evidence]:
+) -> Iterator[FigureRead]:
     if isinstance(device, Recorder) and read is not None:
         words = oldest_words(cameras_held(assessment, run, device, read))
         if words:
-            yield Evidence("oldest pictures", words, "open protocol, search")
+            yield FigureRead("oldest pictures", words, "open protocol, search")
 
 
 _IN_PLACE: tuple[Outcome, ...] = ("as planned", "by address alone", "elsewhere")

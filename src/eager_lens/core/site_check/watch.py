@@ -10,16 +10,19 @@ from eager_lens.core.job.model import Device, Job
 from eager_lens.core.runbook.steps import Step
 from eager_lens.core.site_check.scope import is_private
 
+TLS_PORT = 443
+"""Where devices answer that do so over TLS alone."""
+
 RUNS, HAS_ADDRESS = ("power", "plug"), ("set-up",)
 
 
 class Watched(NamedTuple):
-    """What a step waits for: an answer at any of some addresses, at the port of the device's page."""
+    """What a step waits for: an answer at any of some addresses, at one of the ports of the device's page."""
 
     step: str
     device: str
     addresses: tuple[int, ...]
-    port: int
+    ports: tuple[int, ...]
 
     @property
     def words(self) -> str:
@@ -38,7 +41,7 @@ def watched(step: Step, job: Job) -> Watched | None:
         return None
     addresses = _addresses(device, job, with_default=what in RUNS)
     port = profile_of(device.make, job.make_profiles).http_port
-    return Watched(step.key, device.name, addresses, port) if addresses else None
+    return Watched(step.key, device.name, addresses, tuple(dict.fromkeys((port, TLS_PORT)))) if addresses else None
 
 
 def _addresses(device: Device, job: Job, with_default: bool) -> tuple[int, ...]:

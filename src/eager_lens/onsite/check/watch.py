@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import itertools
 import time
 from collections.abc import Generator
 from typing import Any
@@ -20,7 +21,9 @@ from eager_lens.onsite.loopback import as_loopback, as_open_port
 EVERY_S = 2.0
 
 
-def watching(addresses: list[int], port: int, here: dict[str, Any], *, step: Any = None) -> Generator[int, None, None]:
+def watching(
+    addresses: list[int], ports: list[int], here: dict[str, Any], *, step: Any = None
+) -> Generator[int, None, None]:
     """Try some addresses until one answers, and yield it. A refused connection is an answer too, except on loopback, where
     this computer itself refuses for an address that nobody has."""
     on_loopback = bool(here) and here["mode"] == "loopback"
@@ -29,7 +32,7 @@ def watching(addresses: list[int], port: int, here: dict[str, Any], *, step: Any
         begun_s = time.monotonic()
         # Only what is on the laptop's own wires: nothing goes through a gateway to somebody else's network.
         near = addresses if on_loopback else [one for one in addresses if _is_near(one)]
-        for number in near:
+        for number, port in itertools.product(near, ports):
             place = (as_loopback(number), as_open_port(port)) if on_loopback else (address_text(number), port)
             met = asyncio.run(connected(*place))
             if met == "open" or (met == "refused" and not on_loopback):
@@ -49,7 +52,7 @@ def awaited(wanted: Watched, here: SiteHere | None) -> Generator[float, None, in
         RefusedInput: when the wait broke off.
     """
     found: list[int] = []
-    arguments = (list(wanted.addresses), wanted.port, {} if here is None else here._asdict())
+    arguments = (list(wanted.addresses), list(wanted.ports), {} if here is None else here._asdict())
     target, limits = "eager_lens.onsite.check.watch:watching", Limits(memory_mb=300, time_s=None)
     running = running_in_subprocess(
         target, *arguments, limits=limits, what="what the device answered", part=found.append

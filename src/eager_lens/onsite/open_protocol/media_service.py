@@ -7,7 +7,7 @@ from typing import Literal
 from xml.etree.ElementTree import Element
 from xml.sax.saxutils import escape
 
-from eager_lens.core.site_check.told import MOST_PROFILES, OptionsTold, ProfileTold, Span
+from eager_lens.core.site_check.told import MOST_PROFILES, AllowedRange, OptionsTold, ProfileTold
 from eager_lens.onsite.open_protocol.xml import as_number, attribute, child, children, number, text, whole
 
 CODECS = {
@@ -115,16 +115,16 @@ def _sizes(own: Element | None) -> tuple[tuple[int, int], ...]:
     return tuple(dict.fromkeys(each))[:64]
 
 
-def _span(told: Element | None, divisor: float = 1.0) -> Span | None:
+def _span(told: Element | None, divisor: float = 1.0) -> AllowedRange | None:
     least, most = number(told, "Min"), number(told, "Max")
     if least is None or most is None or most < least:
         return None
-    return Span(least=least / divisor, most=most / divisor)
+    return AllowedRange(least=least / divisor, most=most / divisor)
 
 
-def _span_of(values: Iterable[float]) -> Span | None:
+def _span_of(values: Iterable[float]) -> AllowedRange | None:
     found = list(values)
-    return Span(least=min(found), most=max(found)) if found else None
+    return AllowedRange(least=min(found), most=max(found)) if found else None
 
 
 def stream_question(token: str, generation: Generation) -> tuple[str, str]:

@@ -174,7 +174,7 @@ class _Reader:
         try:
             answer = await self._talk.ask(self._start, "tds:GetSystemDateAndTime")
         except NotTold as error:
-            if not self._talk.is_asked_for:
+            if not self._talk.is_asked_for or error.not_offered:
                 raise
             # It speaks the protocol, and tells nothing at all without a log-in.
             self.missed("its time", str(error))

@@ -97,9 +97,10 @@ class OpenProtocol:
             return "in"
         header, token = asked.headers.get("authorization", ""), token_of(root)
         by_http = gate.admits(asked.method, header) if header or token is None else "in"
+        if by_http == "in" and token is None and one.wants_both:
+            raise NOT_AUTHORIZED  # HTTP is content, the service is not
         if by_http != "in" or token is None:
-            # One that wants both is not content with the digest of HTTP alone.
-            return "asked" if by_http == "in" and one.wants_both else by_http
+            return by_http
         if one.wants_both and not header:
             return "asked"
         ahead_s = token.created_s()
