@@ -166,8 +166,13 @@ def words_of(scope: Scope, switches: Switches) -> tuple[str, ...]:
     )
     if switches.search:
         lines.append(
-            "A search for cameras (WS-Discovery), by multicast on the same interfaces; it does not cross routers."
+            "A search for cameras (WS-Discovery), by multicast on the same interfaces, and to planned addresses that do not "
+            "answer it."
         )
+    lines.append(
+        f"Questions by the open protocol to {count(len(scope.targets), 'device')}: identity, network, time, users, streams, "
+        "picture, motion rule, events and recordings. Nothing is set."
+    )
     cameras = sum(target.has_streams for target in scope.targets)
     if switches.log_in:
         lines.append(

@@ -31,8 +31,12 @@ PARTS: tuple[tuple[str, str, str], ...] = (
     ("stream", "Main streams", "Opens each and measures it"),
     ("substream", "Substreams", "Opens each and measures it, for 3 s at most"),
     ("clock", "Clocks", "Difference between each clock and this computer's"),
-    ("channels", "Channels", "Which channels each recorder receives, if it reports that"),
-    ("events", "Event ports", "Whether each recorder accepts connections at its event port"),
+    ("channels", "Recordings", "Which cameras each recorder records, and how far back"),
+    (
+        "events",
+        "Event ports",
+        "Whether each recorder accepts connections at its event port, and cameras offer motion events",
+    ),
 )
 
 

@@ -103,9 +103,9 @@ class EvidenceRow(NamedTuple):
 
 
 EVIDENCE_COLUMNS = (
-    TableColumn("what", "Read", lambda one, a: one.what, width=150),
-    TableColumn("value", "Value", lambda one, a: one.value, width=520),
-    TableColumn("way", "By", lambda one, a: one.way, width=260, stretch=True),
+    TableColumn("what", "What was read", lambda one, a: one.what, width=150),
+    TableColumn("value", "Value", lambda one, a: one.value, width=400),
+    TableColumn("way", "How", lambda one, a: one.way, width=190, stretch=True),
 )
 EVIDENCE_HIGH = 190
 
@@ -169,7 +169,7 @@ class SiteCheckView(QWidget):
         self._means = label("", "small", wrap=True)
         self.evidence = RecordTable(self.session, EVIDENCE_COLUMNS, shares_selection=False)
         self.evidence.setAccessibleName("What was read of it, and how")
-        self.evidence.setFixedHeight(look.px(EVIDENCE_HIGH))
+        self.evidence.setMaximumHeight(look.px(EVIDENCE_HIGH))
         self.take = button(
             "Take over as built …",
             self._ask_take_over,
@@ -204,7 +204,8 @@ class SiteCheckView(QWidget):
             self.evidence,
             spacing=SPACE.HALF,
         )
-        layout.setStretch(7, 1)
+        layout.setStretch(7, 3)
+        layout.setStretch(9, 2)
         self.setLayout(layout)
 
     # ---- what is shown ----------------------------------------------------------------------------------------------
