@@ -19,7 +19,7 @@ from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs,
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.stream_texts import duration_words
 from eager_lens.core.site_check.take_over import Offered, Wanted, offered, take_over
-from eager_lens.core.site_check.told import IdentityTold, ProfileTold, RecordingTold, Told
+from eager_lens.core.site_check.told import IdentityTold, ProfileTold, RecordingTold, TimeTold, Told
 from eager_lens.core.site_check.verdicts import headline, rows_of
 from tests.support import FolderCase, camera, job_with, recorder
 
@@ -148,6 +148,8 @@ class Verdicts(unittest.TestCase):
             "as planned": (profile(), None),
             "other frame rate": (profile(fps=25, key_frames=50), SiteCode.SETTINGS),
             "other size": (profile(width_px=1280, height_px=720), SiteCode.SETTINGS),
+            "absurd": (profile(width_px=99_999, height_px=99_999), SiteCode.SETTINGS),
+            "a codec that media 1 has no word for": (profile(codec="h264"), None),
             "no maximum": (profile(cap_mbps=None), SiteCode.CAP),
             "a higher maximum": (profile(cap_mbps=8.0), SiteCode.CAP),
         }
@@ -173,6 +175,14 @@ class Verdicts(unittest.TestCase):
         self.assertEqual(ways["main stream as sent"], "RTSP, 5 s")
         self.assertEqual(ways["main stream as set"], "open protocol, media 1")
         self.assertEqual(ways["clock"], "RTCP")
+
+    def test_a_zone_that_is_not_the_sites_is_told(self):
+        cases = {"CET-1CEST,M3.5.0,M10.5.0/3": 1, "<+0100>-1:00": 1, "GMT0BST,M3.5.0/1,M10.5.0": 0, "rubbish": 0, "": 0}
+        job = job_of(time_zone="Europe/London")
+        for zone, many in cases.items():
+            with self.subTest(zone):
+                run = run_of(read(1, told=told(time=TimeTold(zone=zone))))
+                self.assertEqual(codes_of(run, job=job), [SiteCode.ZONE] * many)
 
     def test_another_certificate_and_old_firmware_are_told(self):
         self.assertEqual(codes_of(run_of(read(1, main=None, other_certificate="ab" * 32))), [SiteCode.CERTIFICATE])

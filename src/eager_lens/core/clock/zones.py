@@ -1,9 +1,12 @@
 """Named time zones, which know summer time, and what a clock shows in them."""
 
-from datetime import datetime
+import re
+from datetime import UTC, datetime
 from functools import cache, lru_cache
 from importlib import resources
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
+
+from dateutil import tz
 
 
 @cache
@@ -57,3 +60,24 @@ def posix_zone(name: str) -> str:
     zone_named(name)
     data = resources.files("tzdata").joinpath("zoneinfo", *name.split("/")).read_bytes()
     return data.rstrip(b"\n").rpartition(b"\n")[2].decode("ascii")
+
+
+_FIXED = re.compile(r"(?:<[^>]{1,20}>|[A-Za-z]{3,10})([+-]?)(\d{1,2})(?::(\d\d))?")
+"""A POSIX zone without summer time, such as ``<+01>-1`` or ``CET-1``."""
+
+
+def posix_offset_s(zone: str, utc: datetime) -> float | None:
+    """What a POSIX zone adds to world time at a moment (UTC), in seconds; None where it is none, as devices may tell."""
+    if (fixed := _FIXED.fullmatch(zone.strip())) is not None:
+        sign, hours, minutes = fixed.groups()
+        west_s = int(hours) * 3600.0 + int(minutes or 0) * 60.0
+        return west_s if sign == "-" else -west_s
+    if "," not in zone:
+        return None  # summer time without rules: which days it has, nobody can tell
+    try:
+        # By its rules; POSIX counts to the west, which the package's own reading of some zones does not.
+        own = tz.tzstr(zone, posix_offset=True)
+        offset = utc.replace(tzinfo=UTC).astimezone(own).utcoffset()
+    except (ValueError, OverflowError, TypeError, AttributeError):
+        return None
+    return None if offset is None else float(offset.total_seconds())

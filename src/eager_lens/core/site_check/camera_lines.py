@@ -13,7 +13,7 @@ from eager_lens.core.site_check.consequences import (
     main_profile,
     passes_its_cap,
     rate_is_off,
-    settings_found,
+    settings_unlike,
 )
 from eager_lens.core.site_check.lines import SiteCode, SiteLine
 from eager_lens.core.site_check.readings import DeviceRead
@@ -56,7 +56,7 @@ def _settings_lines(
 ) -> Iterator[SiteLine]:
     main = read.main if read.main is not None and read.main.outcome == "opened" else None
     profile = main_profile(read)
-    settings = settings_found(camera, read)
+    settings = settings_unlike(camera, read)
     cap = settings.keys() & {"cap_mbps", "rate_control"}
     then = _days_words(assessment, days, camera)
     planned_mbps = assessment.camera(camera.id).load_mbps

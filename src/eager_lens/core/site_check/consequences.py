@@ -37,14 +37,20 @@ LARGEST_MBPS = 10_000.0
 
 
 def settings_found(camera: Camera, read: DeviceRead) -> dict[str, Any]:
+    """As ``settings_unlike``, where a job can hold them."""
+    found = settings_unlike(camera, read)
+    return found if _is_possible(camera, found) else {}
+
+
+def settings_unlike(camera: Camera, read: DeviceRead) -> dict[str, Any]:
     """The settings of a camera where they are other than planned: as its stream shows them, and what no stream shows as it is
-    set. A maximum that is higher than planned, or none, is among them."""
+    set. A maximum that is higher than planned, or none, is among them. A device may tell anything."""
     stream, profile = read.main, main_profile(read)
     found = _settings_told(camera, profile) if profile is not None else {}
-    if stream is not None and stream.outcome == "opened":
-        cap = {name: value for name, value in found.items() if name in ("cap_mbps", "rate_control")}
-        found = {**settings_read(camera, stream), **cap}
-    return found if _is_possible(camera, found) else {}
+    if stream is None or stream.outcome != "opened":
+        return found
+    cap = {name: value for name, value in found.items() if name in ("cap_mbps", "rate_control")}
+    return {**_stream_unlike(camera, stream), **cap}
 
 
 def main_profile(read: DeviceRead) -> ProfileTold | None:
@@ -53,16 +59,26 @@ def main_profile(read: DeviceRead) -> ProfileTold | None:
 
 
 def _settings_told(camera: Camera, profile: ProfileTold) -> dict[str, Any]:
+    size = (profile.width_px, profile.height_px)
+    # The first generation of the media service has no word for H.265, so its H.264 may be either.
+    may_be_either = profile.by == "media 1" and (profile.codec, camera.codec) == ("h264", "h265")
+    return _unlike(camera, "" if may_be_either else profile.codec, size, profile.fps, profile.key_frame_s) | _cap_told(
+        camera, profile
+    )
+
+
+def _unlike(camera: Camera, codec: str, size: tuple[int, int], fps: float, key_frame_s: float | None) -> dict[str, Any]:
+    """What of a stream is other than planned; what is zero or None was not told."""
     found: dict[str, Any] = {}
-    if profile.codec in CODECS and profile.codec != camera.codec:
-        found["codec"] = profile.codec
-    if profile.width_px and (profile.width_px, profile.height_px) != (camera.width_px, camera.height_px):
-        found |= {"width_px": profile.width_px, "height_px": profile.height_px}
-    if profile.fps and abs(profile.fps - camera.fps) > FPS_OFF:
-        found["fps"] = round(profile.fps, 2)
-    if profile.key_frame_s and abs(profile.key_frame_s / camera.key_frame_s - 1) > KEY_FRAME_OFF_SHARE:
-        found["key_frame_s"] = round(profile.key_frame_s, 2)
-    return found | _cap_told(camera, profile)
+    if codec in CODECS and codec != camera.codec:
+        found["codec"] = codec
+    if size[0] and size != (camera.width_px, camera.height_px):
+        found |= {"width_px": size[0], "height_px": size[1]}
+    if fps and abs(fps - camera.fps) > FPS_OFF:
+        found["fps"] = round(fps, 2)
+    if key_frame_s and abs(key_frame_s / camera.key_frame_s - 1) > KEY_FRAME_OFF_SHARE:
+        found["key_frame_s"] = round(key_frame_s, 2)
+    return found
 
 
 def _cap_told(camera: Camera, profile: ProfileTold) -> dict[str, Any]:
@@ -81,16 +97,12 @@ def settings_read(camera: Camera, stream: StreamRead) -> dict[str, Any]:
     """The settings of a camera as its stream shows them, where they are other than planned."""
     if stream.outcome != "opened":
         return {}
-    found: dict[str, Any] = {}
-    if stream.codec in CODECS and stream.codec != camera.codec:
-        found["codec"] = stream.codec
-    if stream.width_px and (stream.width_px, stream.height_px) != (camera.width_px, camera.height_px):
-        found |= {"width_px": stream.width_px, "height_px": stream.height_px}
-    if stream.fps and abs(stream.fps - camera.fps) > FPS_OFF:
-        found["fps"] = round(stream.fps, 2)
-    if stream.key_frame_s and abs(stream.key_frame_s / camera.key_frame_s - 1) > KEY_FRAME_OFF_SHARE:
-        found["key_frame_s"] = round(stream.key_frame_s, 2)
+    found = _stream_unlike(camera, stream)
     return found if _is_possible(camera, found) else {}
+
+
+def _stream_unlike(camera: Camera, stream: StreamRead) -> dict[str, Any]:
+    return _unlike(camera, stream.codec, (stream.width_px, stream.height_px), stream.fps, stream.key_frame_s)
 
 
 def _is_possible(camera: Camera, settings: Mapping[str, Any]) -> bool:

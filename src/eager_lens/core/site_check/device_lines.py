@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import UTC, datetime
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.assess.rules.labels import is_older
+from eager_lens.core.clock.zones import posix_offset_s, zone_offset_s
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, Device, Job, Recorder
 from eager_lens.core.site_check.lines import SiteCode, SiteLine
-from eager_lens.core.site_check.readings import CheckRun, DeviceRead
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead
 from eager_lens.core.site_check.stream_texts import HOUR_S, duration_words
 
 HOUR_NEAR_S = 60.0
@@ -24,6 +26,7 @@ def device_lines(job: Job, run: CheckRun, device: Device, read: DeviceRead) -> I
         yield SiteLine(Severity.WARNING, SiteCode.ODD, read.trouble)
     yield from _firmware_lines(job, device, read)
     yield from _clock_lines(read, run)
+    yield from _zone_lines(job, run, read)
 
 
 def _login_lines(device: Device, read: DeviceRead) -> Iterator[SiteLine]:
@@ -90,3 +93,18 @@ def _clock_lines(read: DeviceRead, run: CheckRun) -> Iterator[SiteLine]:
         likely = "; the laptop's own clock is not synchronised, so check both"
     words = f"Its clock is {duration_words(abs(off_s))} {way}{likely}. A search by time finds the wrong minute."
     yield SiteLine(Severity.FAULT, SiteCode.CLOCK, words)
+
+
+def _zone_lines(job: Job, run: CheckRun, read: DeviceRead) -> Iterator[SiteLine]:
+    told = read.told.time if read.told is not None else None
+    if told is None or not told.zone or (told.is_daylight and "," not in told.zone):
+        return  # it says that it is summer time, and not when that ends
+    utc = datetime.strptime(run.at, UTC_FORM).replace(tzinfo=UTC)
+    own_s, planned_s = posix_offset_s(told.zone, utc), zone_offset_s(job.time_zone, utc)
+    if own_s is None or own_s == planned_s:
+        return
+    words = (
+        f"Its time zone is {told.zone}, {duration_words(abs(own_s - planned_s))} {'ahead of' if own_s > planned_s else 'behind'} "
+        f"{job.time_zone}: times in the picture and in searches are off by that."
+    )
+    yield SiteLine(Severity.WARNING, SiteCode.ZONE, words)

@@ -40,6 +40,7 @@ class SiteCode(StrEnum):
     NIGHT = "night-settings"
     RULE = "motion-rule-off"
     CLOCK = "clock-off"
+    ZONE = "time-zone"
     CHANNEL = "channel-not-receiving"
     EVENT_PORT = "event-port-closed"
     ODD = "odd-answer"

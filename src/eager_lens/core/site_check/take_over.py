@@ -17,7 +17,7 @@ from eager_lens.core.job.proof import Check, FillReading
 from eager_lens.core.job.proving import add_fill_reading, latest_checks, record_checks
 from eager_lens.core.scan.found import Found, changes_of
 from eager_lens.core.scan.found import take_over as take_addresses_over
-from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_found
+from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_found, settings_unlike
 from eager_lens.core.site_check.days_so_far import days_tests, fill_readings
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, StreamRead
@@ -220,7 +220,7 @@ def _proofs_of(camera: Camera, read: DeviceRead) -> list[tuple[str, bool, str, f
     main = read.main
     if main is not None and main.outcome == "opened":
         size = f"{main.width_px} × {main.height_px}, {figure(main.fps)} fps, {figure(main.mean_mbps)} Mb/s"
-        found.append(("stream", not settings_found(camera, read), f"{size} (site check)", None))
+        found.append(("stream", not settings_unlike(camera, read), f"{size} (site check)", None))
     elif main is not None and main.outcome != "not tried":
         found.append(("stream", False, f"{main.words} (site check)", None))
     if read.clock_off_s is not None:

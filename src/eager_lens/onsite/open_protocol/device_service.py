@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import contextlib
 import time
 from collections.abc import Iterable
 from datetime import UTC, datetime, timedelta
 from urllib.parse import unquote
 from xml.etree.ElementTree import Element
 
-from dateutil import tz
-
 from eager_lens.core.addressing.ipv4 import mac_or_nothing
+from eager_lens.core.clock.zones import posix_offset_s
 from eager_lens.core.site_check.told import (
     MOST_NAMES,
     IdentityTold,
@@ -91,10 +89,9 @@ def _moment(told: Element | None) -> datetime | None:
 
 
 def _in_zone(local: datetime, zone: str) -> datetime | None:
-    """A local time in a POSIX zone, such as ``CET-1CEST,M3.5.0,M10.5.0/3``."""
-    with contextlib.suppress(ValueError, OverflowError, TypeError, AttributeError):
-        return local.replace(tzinfo=tz.tzstr(zone, posix_offset=True)).astimezone(UTC)
-    return None
+    """The moment of a local time in a POSIX zone, such as ``CET-1CEST,M3.5.0,M10.5.0/3``."""
+    offset_s = posix_offset_s(zone, local)
+    return None if offset_s is None else (local - timedelta(seconds=offset_s)).replace(tzinfo=UTC)
 
 
 def services_of(answer: Element, host: str, notes: list[str]) -> dict[str, Endpoint]:
