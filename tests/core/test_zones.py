@@ -3,7 +3,7 @@
 import unittest
 from datetime import UTC, datetime
 
-from eager_lens.core.clock.zones import zone_named, zone_offset_s
+from eager_lens.core.clock.zones import posix_offset_s, posix_zone, zone_named, zone_offset_s
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_job, set_make_profiles, tick_steps, untick_steps
 from eager_lens.core.job.file import job_from_text, job_text
@@ -17,6 +17,20 @@ class Zones(unittest.TestCase):
         winter, summer = datetime(2026, 1, 5, 12, tzinfo=UTC), datetime(2026, 7, 5, 12, tzinfo=UTC)
         self.assertEqual((zone_offset_s("Europe/London", winter), zone_offset_s("Europe/London", summer)), (0, 3600))
         self.assertEqual(zone_offset_s("Asia/Kolkata", winter), 5.5 * 3600)
+
+    def test_a_zone_as_devices_write_it_has_the_same_offset(self):
+        for name in ("Europe/London", "Europe/Dublin", "America/New_York", "Australia/Sydney", "Asia/Kolkata", "UTC"):
+            for month in (1, 4, 7, 11):
+                moment = datetime(2026, month, 15, 12, tzinfo=UTC)
+                with self.subTest(name, month=month):
+                    self.assertEqual(posix_offset_s(posix_zone(name), moment), zone_offset_s(name, moment))
+        self.assertEqual(posix_offset_s(posix_zone("+60"), datetime(2026, 1, 5)), 3600)
+        self.assertEqual(posix_offset_s(posix_zone("-90"), datetime(2026, 1, 5)), -5400)
+
+    def test_what_is_no_zone_has_no_offset(self):
+        for zone in ("", "x" * 300, "CET-1CEST", "CET-1CEST,M99.9.9,M0.0.0", "12", "\x00,", "GMT+1e9"):
+            with self.subTest(zone[:20]):
+                self.assertIsNone(posix_offset_s(zone, datetime(2026, 1, 5)))
 
     def test_a_place_without_its_continent_is_helped(self):
         with self.assertRaises(ValueError) as caught:

@@ -66,14 +66,17 @@ _FIXED = re.compile(r"(?:<[^>]{1,20}>|[A-Za-z]{3,10})([+-]?)(\d{1,2})(?::(\d\d))
 """A POSIX zone without summer time, such as ``<+01>-1`` or ``CET-1``."""
 
 
+_BEGINS = re.compile(r"(?:<[^>]{1,20}>|[A-Za-z]{3,10})[+-]?\d")
+
+
 def posix_offset_s(zone: str, utc: datetime) -> float | None:
     """What a POSIX zone adds to world time at a moment (UTC), in seconds; None where it is none, as devices may tell."""
     if (fixed := _FIXED.fullmatch(zone.strip())) is not None:
         sign, hours, minutes = fixed.groups()
         west_s = int(hours) * 3600.0 + int(minutes or 0) * 60.0
         return west_s if sign == "-" else -west_s
-    if "," not in zone:
-        return None  # summer time without rules: which days it has, nobody can tell
+    if "," not in zone or _BEGINS.match(zone) is None:
+        return None  # summer time without rules: which days it has cannot be told
     try:
         # By its rules; POSIX counts to the west, which the package's own reading of some zones does not.
         own = tz.tzstr(zone, posix_offset=True)

@@ -107,6 +107,11 @@ class Filling(unittest.TestCase):
         points = (("2026-11-01T00:00", 1), ("2026-11-02T00:00", 3), ("2026-11-03T00:00", 1.2))
         self.assertIn("no end", projected_days(readings(*points), 40).words)
 
+    def test_the_oldest_picture_alone_says_nothing_of_the_drives(self):
+        filling = readings(("2026-11-01T08:00", 1), ("2026-11-03T08:00", 2))
+        told = readings(("2026-11-02T08:00", None), oldest=20.0)
+        self.assertEqual(projected_days([*filling, *told], 15), projected_days(filling, 15))
+
     def test_full_drives_keep_what_they_show(self):
         found = projected_days(readings(("2026-11-01T08:00", 9.9), oldest=33.5), 10)
         self.assertTrue(found.seen)
