@@ -51,7 +51,8 @@ class Device:
         self._server.close()
 
     async def _serve(self, reader, writer):
-        await serve(reader, writer, self._answer, self.clock)
+        with contextlib.suppress(asyncio.CancelledError):  # the test is over
+            await serve(reader, writer, self._answer, self.clock)
 
     async def _answer(self, asked):
         self.asked.append(asked)
@@ -116,6 +117,23 @@ class LogIn(unittest.TestCase):
                 self.assertEqual((talk.logged_in, device.log_ins), ("refused", 1))
                 self.assertEqual(set(told), {"the log-in was refused"})
 
+    def test_a_locked_device_is_told_apart_from_a_user_who_may_not(self):
+        class Forbids(Device):
+            """Answers 403 from so many questions with a log-in on."""
+
+            def __init__(self, after):
+                super().__init__("token")
+                self.after = after
+
+            async def _answer(self, asked):
+                answer = await super()._answer(asked)
+                return Answer(403) if self.log_ins > self.after else answer
+
+        talk, told = asked_of(Forbids(0), RIGHT)
+        self.assertEqual((talk.logged_in, told), ("locked", ["it is locked after too many wrong log-ins"]))
+        talk, told = asked_of(Forbids(1), RIGHT, 2)
+        self.assertEqual((talk.logged_in, told[1]), ("in", "it answers with an error (403)"))
+
     def test_the_password_is_never_sent(self):
         device = Device("Basic")
         talk, _ = asked_of(device, RIGHT)
@@ -153,7 +171,8 @@ class Certificates(unittest.TestCase):
 
     def test_tls_that_never_finishes_is_given_up(self):
         async def silent(reader, writer):
-            await reader.read()
+            with contextlib.suppress(asyncio.CancelledError):
+                await reader.read()
 
         async def work():
             server = await asyncio.start_server(silent, "127.0.0.1", 0)
@@ -172,7 +191,7 @@ async def reading_of(answer, *headers, status="200 OK", endless=False, answer_s=
 
     async def serving(reader, writer):
         nonlocal count
-        with contextlib.suppress(ConnectionError, asyncio.IncompleteReadError):
+        with contextlib.suppress(ConnectionError, asyncio.IncompleteReadError, asyncio.CancelledError):
             while True:
                 head = await reader.readuntil(b"\r\n\r\n")
                 length = int(

@@ -136,20 +136,27 @@ class Conversation:
             sent, fault = await self._sent(service, question, body, to, action)
         if self._wants_login(sent, fault):
             self._refused(sent, fault)
-        if not _is_locked(sent):
+        if sent.status == 403:
+            # So devices answer that have locked themselves; to a user who is in it says only that this one may not.
+            self._lock()
+        if not _is_locked(sent, fault):
             self._is_in()
         return sent, fault
 
     def _refused(self, sent: HttpAnswer, fault: SoapFault | Element | None) -> NoReturn:
         challenges = _challenges_of(sent)
         self._way = ""  # what is asked from now on goes without a log-in
-        if isinstance(fault, SoapFault) and fault.says(LOCKED):
-            self.logged_in = "locked"
-        elif challenges and not any(map(_is_digest, challenges)):
+        if _is_locked(sent, fault):
+            self._lock()
+        if challenges and not any(map(_is_digest, challenges)):
             self.logged_in = "plain text"
         else:
             self.logged_in = "refused"
         raise NotTold("the log-in was refused", goes_on=False)
+
+    def _lock(self) -> NoReturn:
+        self.logged_in, self._way = "locked", ""
+        raise NotTold("it is locked after too many wrong log-ins", goes_on=False)
 
     def _take(self, challenges: list[str]) -> bool:
         """Take up a challenge of HTTP; whether there is one that a digest answers."""
@@ -215,9 +222,8 @@ class Conversation:
         return self._date_off_s if self.ahead_s is None else self.ahead_s
 
     def _judged(self, answer: HttpAnswer, fault: SoapFault | Element | None) -> Element:
-        if _is_locked(answer) or (isinstance(fault, SoapFault) and fault.says(LOCKED)):
-            self.logged_in, self._way = "locked", ""
-            raise NotTold("it is locked after too many wrong log-ins", goes_on=False)
+        if _is_locked(answer, fault):
+            self._lock()
         if isinstance(fault, SoapFault):
             raise NotTold(f"it refuses: {fault}"[:200], not_offered=fault.says(NOT_OFFERED))
         if fault is not None:
@@ -231,8 +237,8 @@ class Conversation:
         raise NotTold("its answer cannot be read")
 
 
-def _is_locked(answer: HttpAnswer) -> bool:
-    return answer.status in (403, 423, 429)
+def _is_locked(answer: HttpAnswer, fault: SoapFault | Element | None) -> bool:
+    return answer.status in (423, 429) or (isinstance(fault, SoapFault) and fault.says(LOCKED))
 
 
 def _challenges_of(answer: HttpAnswer) -> list[str]:
