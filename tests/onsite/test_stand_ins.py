@@ -14,6 +14,7 @@ import ntplib
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.core.virtual_site.commissioned import commissioned
 from eager_lens.core.virtual_site.faults import inject_by_name
 from eager_lens.core.virtual_site.stand_in import StreamSent, described, stand_in_password
@@ -38,6 +39,7 @@ from eager_lens.onsite.rtsp_client import Locked, NoReply, Refused, RtspConversa
 from eager_lens.onsite.stand_ins.dhcp import ACK, DISCOVER, NAK, OFFER, REQUEST, DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.loops import encoded, fits, loop_of
+from eager_lens.onsite.stand_ins.motion import Motion, looked_through
 from eager_lens.onsite.stand_ins.rtp import MOST_PAYLOAD, cut
 from eager_lens.onsite.stand_ins.running import RunningSite
 from eager_lens.onsite.stand_ins.sending import Link
@@ -382,6 +384,25 @@ class Searches(unittest.TestCase):
             with self.subTest(data[:30]):
                 self.assertIsNone(search_of(data))
                 self.assertEqual(answers_of(data, frozenset({"m"})), [])
+
+
+class Motions(unittest.TestCase):
+    def test_the_planned_rule_sees_who_comes_along_in_what_is_sent(self):
+        right, blind = MotionRule(), MotionRule(smallest_m=5, largest_m=50)
+        for scene in ("store", "yard"):
+            with self.subTest(scene):
+                sent = SMALL._replace(scene=scene)
+                self.assertTrue(looked_through(sent, right).any())
+                self.assertFalse(looked_through(sent, blind).any())
+
+    def test_a_rule_that_is_off_sees_nothing(self):
+        one = next(each for each in site_of(small_job(1)).stand_ins if each.id == "cam-1")
+        self.assertFalse(Motion(one._replace(rule="off")).moves_at(0.0))
+        seeing = Motion(one)
+        until = time.monotonic() + 60
+        while not seeing.moves_at(0.0) and time.monotonic() < until:
+            time.sleep(0.05)
+        self.assertTrue(seeing.moves_at(0.0))
 
 
 class LeasesGiven(unittest.TestCase):

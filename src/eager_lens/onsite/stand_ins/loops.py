@@ -38,7 +38,7 @@ _QUICK = (
 )
 """What makes H.265 quick to encode: nobody looks for quality in these pictures."""
 
-FORMAT = b"EL-loop-1"
+FORMAT = b"EL-loop-2"
 _START = re.compile(b"\x00\x00\x00?\x01")
 FILLER = {"h264": b"\x0c", "h265": b"\x4c\x01"}
 SMALLEST_FILLER = 8
@@ -105,8 +105,7 @@ def encoded(stream: StreamSent) -> Loop:
     """Draw and encode a stretch: as good as fits into the planned bit rate, of three qualities. A rate that even the
     coarsest does not reach stays as near to it as that."""
     key_s = min(stream.key_frame_s, LONGEST_S)
-    many = max(1, round(key_s * stream.fps)) * max(1, math.ceil(LEAST_S / key_s))
-    pictures = _pictures(stream, many)
+    pictures = _pictures(stream, frames_of(stream))
     for crf in QUALITIES:
         loop = _encoded(stream, pictures, key_s, crf)
         if fits(loop, stream):
@@ -114,12 +113,29 @@ def encoded(stream: StreamSent) -> Loop:
     return loop
 
 
-def _pictures(stream: StreamSent, many: int) -> list[av.VideoFrame]:
-    """The scene at noon, drawn small and made as large as the picture is planned."""
+def frames_of(stream: StreamSent) -> int:
+    """How many frames a stretch has."""
+    key_s = min(stream.key_frame_s, LONGEST_S)
+    return max(1, round(key_s * stream.fps)) * max(1, math.ceil(LEAST_S / key_s))
+
+
+def scene_of(stream: StreamSent) -> tuple[DrawnScene, float]:
+    """The scene that a stream shows, and the second of its day at which the stretch begins: somebody is in the middle of the way
+    then, the first who comes after noon."""
     scene = DrawnScene(presets()[stream.scene], 1)
+    for visit in scene.visits:
+        if visit.begins_s >= NOON_S and visit.counts:
+            going = visit.there()
+            return scene, (going.begins_s + going.ends_s) / 2 - frames_of(stream) / stream.fps / 2
+    return scene, NOON_S
+
+
+def _pictures(stream: StreamSent, many: int) -> list[av.VideoFrame]:
+    """The scene, drawn small and made as large as the picture is planned."""
+    scene, begins_s = scene_of(stream)
     frames = []
     for at in range(many):
-        drawn = np.clip(scene.picture(NOON_S + at / stream.fps), 0, 255).astype(np.uint8)
+        drawn = np.clip(scene.picture(begins_s + at / stream.fps), 0, 255).astype(np.uint8)
         frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(drawn), format="gray")
         frame = frame.reformat(width=stream.width_px, height=stream.height_px, format=pixels_of(stream.codec))
         frame.pts = at

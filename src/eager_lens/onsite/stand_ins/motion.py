@@ -10,14 +10,10 @@ from numpy.typing import NDArray
 
 from eager_lens.core.motion.day import WARM_UP_S
 from eager_lens.core.motion.detector import Detector
-from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.scene import NOON_S, DrawnScene
 from eager_lens.core.motion.small import FPS
 from eager_lens.core.values.motion_rule import MotionRule
-from eager_lens.core.virtual_site.stand_in import StandIn
-
-STRETCH_S = 20.0
-"""A stretch of the scene that is looked at, from noon on; it repeats, as the stream does."""
+from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
+from eager_lens.onsite.stand_ins.loops import frames_of, scene_of
 
 BLIND_M = 5.0
 """A rule that sees only who comes close: what is smaller does not count."""
@@ -30,29 +26,31 @@ class Detectors:
     """Looks through each scene with each rule once, one after the other beside the streams: cameras of a site share most."""
 
     def __init__(self) -> None:
-        self._seen: dict[tuple[str, str], concurrent.futures.Future[Seen]] = {}
+        self._seen: dict[tuple[StreamSent, str], concurrent.futures.Future[Seen]] = {}
         self._lock = threading.Lock()
         self._pool = concurrent.futures.ThreadPoolExecutor(1, "detector")
 
-    def seen(self, scene: str, rule: MotionRule) -> Seen:
+    def seen(self, stream: StreamSent, rule: MotionRule) -> Seen:
         """By picture of the stretch whether the rule sees anything; nothing until it was looked through."""
-        key = (scene, rule.model_dump_json())
+        shown = stream._replace(path="", rate_mbps=0.0)
+        key = (shown, rule.model_dump_json())
         with self._lock:
             found = self._seen.get(key)
             if found is None:
-                found = self._seen[key] = self._pool.submit(looked_through, scene, rule)
+                found = self._seen[key] = self._pool.submit(looked_through, shown, rule)
         return found.result() if found.done() else NOTHING
 
 
-def looked_through(scene_name: str, rule: MotionRule) -> Seen:
-    """By picture of a stretch of a scene whether a rule sees anything."""
-    scene = DrawnScene(presets()[scene_name], 1)
+def looked_through(stream: StreamSent, rule: MotionRule) -> Seen:
+    """By picture of the stretch that a stream sends whether a rule sees anything, with what was there before as background."""
+    scene, begins_s = scene_of(stream)
     detector = Detector(rule, scene.lens, FPS)
+    warm_up, many = round(WARM_UP_S * FPS), max(1, round(frames_of(stream) / stream.fps * FPS))
     seen = []
-    for at in range(round((WARM_UP_S + STRETCH_S) * FPS)):
-        areas = detector.step(scene.picture(NOON_S - WARM_UP_S + at / FPS))
+    for at in range(-warm_up, many):
+        areas = detector.step(scene.picture(begins_s + at / FPS))
         seen.append(bool(detector.counting(areas)))
-    return np.array(seen[round(WARM_UP_S * FPS) :], dtype=bool)
+    return np.array(seen[warm_up:], dtype=bool)
 
 
 DETECTORS = Detectors()
@@ -72,5 +70,5 @@ class Motion:
         rule = one.motion_rule or MotionRule()
         if one.rule == "blind":
             rule = rule.model_copy(update={"smallest_m": min(BLIND_M, rule.largest_m * 0.9)})
-        seen = DETECTORS.seen(one.streams[0].scene, rule)
-        return bool(seen[int(at_s % STRETCH_S * FPS) % len(seen)])
+        seen = DETECTORS.seen(one.streams[0], rule)
+        return bool(seen[int(at_s * FPS) % len(seen)])
