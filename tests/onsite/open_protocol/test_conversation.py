@@ -134,6 +134,17 @@ class LogIn(unittest.TestCase):
         talk, told = asked_of(Forbids(1), RIGHT, 2)
         self.assertEqual((talk.logged_in, told[1]), ("in", "it answers with an error (403)"))
 
+    def test_a_refusal_at_one_port_ends_the_search_for_another(self):
+        async def work():
+            async with Device("digest") as first, Device("digest") as second:
+                starts = [Endpoint("http", one.port, "/service") for one in (first, second)]
+                with contextlib.closing(Http()) as http:
+                    found = await read_device(http, "127.0.0.1", starts, WRONG, Wanted())
+                return found, first, second
+
+        found, first, second = run(work())
+        self.assertEqual((found.logged_in, first.log_ins, second.log_ins), ("refused", 1, 0))
+
     def test_the_password_is_never_sent(self):
         device = Device("Basic")
         talk, _ = asked_of(device, RIGHT)

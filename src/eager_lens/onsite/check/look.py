@@ -23,7 +23,8 @@ from eager_lens.onsite.open_protocol.reading import Reading, read_device
 from eager_lens.onsite.open_protocol.reading import Wanted as WantedOfProtocol
 
 SUBSTREAM_S = 3.0
-FURTHER_PORTS = (("https", 443), ("http", 80), ("http", 8080), ("http", 8000))
+TLS_PORT = 443
+FURTHER_PORTS = (("https", TLS_PORT), ("http", 80), ("http", 8080), ("http", 8000))
 """Where the device service is looked for besides the make's own port, where no search told it."""
 
 CLOCKS_AGREE_S = 3.0
@@ -106,7 +107,11 @@ class Look:
         host, _ = self._network.reach(number, 0)
         starts = [one for url in (heard.urls if heard is not None else ()) if (one := endpoint_of(url)) is not None]
         starts.sort(key=lambda one: one.scheme != "https")
-        if not starts:
+        if target.certificate:
+            # Once over TLS, always: over plain HTTP another device could take its place unseen.
+            starts = [one for one in starts if one.scheme == "https"]
+            starts = starts or [Endpoint("https", self._network.reach(number, TLS_PORT)[1], DEVICE_PATH)]
+        elif not starts:
             starts = await self._open_ports(target, number)
         if not starts:
             return Reading(None, why=OPEN_PROTOCOL_OFF)
@@ -175,6 +180,8 @@ class Look:
 def _login(reading: Reading, shown: page.PageRead) -> Login:
     """How the log-in went, or why there was none."""
     told = reading.told
+    if told is None and reading.logged_in != "not tried":
+        return reading.logged_in
     if told is None:
         return "no answer" if shown.is_silent else "not tried"
     if told.needs_no_login:

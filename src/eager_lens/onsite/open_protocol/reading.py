@@ -78,6 +78,8 @@ async def read_device(
         except NotTold as error:
             if talk.shows_another_certificate:
                 return Reading(None, "not tried", str(error), talk.certificate)
+            if talk.logged_in in ("refused", "locked", "plain text"):
+                return Reading(None, talk.logged_in, str(error))  # a second try elsewhere may lock the account
             why = str(error)
             continue
         except TimeoutError:
@@ -195,6 +197,10 @@ class _Reader:
             with contextlib.suppress(NotTold):
                 answer = await self._talk.ask(self._start, "tds:GetCapabilities", "<tds:Category>All</tds:Category>")
                 found = {**device_service.capabilities_of(answer, self._talk.host, self._notes), **found}
+        if self._start.scheme == "https":
+            # What is asked over TLS stays there, also of a device that tells its addresses without.
+            secure = (self._start.scheme, self._start.port)
+            found = {name: one if one.scheme == "https" else Endpoint(*secure, one.path) for name, one in found.items()}
         # Where the device service answers is known, whatever it says.
         self._services = {**found, DEVICE: self._start}
 
