@@ -117,12 +117,9 @@ class SiteProcess:
             raise AssertionError(f"the site did not start: {self.process.stderr.read()}")
         self.note = json.loads(line)
 
-    def check(self, *words, job=None):
+    def check(self, *words):
         """``eager-lens check-site`` on it, as parsed JSON, with its exit status."""
-        path = self.path if job is None else self.folder / "plan.lens.json"
         given = ["--here", "--yes", "--json", *words]
-        if job is not None:
-            path.write_text(job_text(job), "utf-8")
         done = subprocess.run(
             [sys.executable, "-m", "eager_lens", "check-site", str(self.path), *given],
             capture_output=True,

@@ -19,6 +19,7 @@ from eager_lens.core.virtual_site.commissioned import commissioned
 from eager_lens.core.virtual_site.faults import inject_by_name
 from eager_lens.core.virtual_site.stand_in import StreamSent, described, stand_in_password
 from eager_lens.onsite.bounded_http import Http
+from eager_lens.onsite.check.searching import search
 from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.open_protocol.conversation import User
@@ -262,6 +263,24 @@ class Streams(OnLoopback):
             self.assertAlmostEqual(got.offset, 90.0, delta=5)
 
         self.within(work, only={"rec-1"})
+
+    def test_it_says_when_it_comes_and_when_it_goes(self):
+        heard = []
+
+        async def work(running):
+            device = running.devices["cam-1"]
+            listening = asyncio.create_task(
+                search(["127.0.0.1"], lambda host, one: heard.append((host, one)), as_open_port(3702), 1.5)
+            )
+            await asyncio.sleep(0.3)
+            device._announce("Hello")
+            device._announce("Bye")
+            await listening
+
+        self.within(work, only={"cam-1"})
+        told = [one for host, one in heard if host == self.at(40, 80)[0]]
+        self.assertTrue(any(one.is_leaving for one in told))
+        self.assertEqual({one.endpoint for one in told}, {told[0].endpoint})
 
     def test_a_slow_starter_answers_later(self):
         whole = site_of(small_job(1), "slow-start=Camera 1")

@@ -2,6 +2,8 @@
 
 from functools import cache
 
+from eager_lens.core.job.file import job_from_text, job_text
+from eager_lens.core.job.model import changed
 from tests.onsite.base import InNamespaces, small_job
 
 CAPPED = {"measured_mbps": None, "rate_control": "capped VBR", "cap_mbps": 0.5}
@@ -61,6 +63,26 @@ class Ways(InNamespaces):
         self.assertTrue(told["is_secure"])
         self.assertEqual(len(told["certificate"]), 64)
         self.assertEqual(self.codes(2), set())
+
+    def with_certificate(self, certificate):
+        """The reading of camera 2 where the job remembers a certificate of it."""
+        text = self.site.path.read_text("utf-8")
+        job = job_from_text(text)
+        cameras = [changed(one, certificate_sha256=certificate if one.id == "cam-2" else "") for one in job.cameras]
+        try:
+            self.site.path.write_text(job_text(changed(job, cameras=tuple(cameras))), "utf-8")
+            found = self.site.check("--only", "cam-2", "--seconds", "2")
+        finally:
+            self.site.path.write_text(text, "utf-8")
+        return found["run"]["read"][0], {line["code"] for line in found["rows"][0]["lines"]}
+
+    def test_another_certificate_than_the_remembered_one_gets_nothing(self):
+        shown = self.read(2)["told"]["certificate"]
+        read, codes = self.with_certificate(shown)
+        self.assertEqual((read["login"], read["told"]["certificate"], codes), ("in", shown, set()))
+        read, codes = self.with_certificate("ab" * 32)
+        self.assertEqual((read["told"], read["other_certificate"], codes), (None, shown, {"certificate-changed"}))
+        self.assertIsNone(read["main"])  # no log-in at its stream either
 
     def test_a_maximum_that_is_missing_and_a_rule_that_is_off_are_told(self):
         self.assertEqual(self.codes(4), {"cap-not-set"})

@@ -72,7 +72,9 @@ class Look:
         user, is_default = self._user(target)
         reading = await self._by_open_protocol(target, number, heard, user, http)
         told = reading.told
-        shown = await self._page(target, number, http) if told is None else page.PageRead(False)
+        may_be_another = bool(reading.other_certificate)
+        wants_page = told is None and not may_be_another
+        shown = await self._page(target, number, http) if wants_page else page.PageRead(False)
         values: dict[str, Any] = {
             "device": target.device,
             "address": address_text(number),
@@ -83,11 +85,8 @@ class Look:
             "other_certificate": reading.other_certificate,
         }
         self._read_clock(values, told, shown)
-        if (
-            target.has_streams
-            and self._switches.stream
-            and values["login"] not in ("refused", "locked", "set-up wanted")
-        ):
+        is_out = may_be_another or values["login"] in ("refused", "locked", "set-up wanted")
+        if target.has_streams and self._switches.stream and not is_out:
             await self._read_streams(values, target, number, told, user)
         if is_default:
             values["default_works"] = values["login"] == "in"

@@ -127,11 +127,21 @@ class Device:
             self._spawn(self._send_events())
         for number, channel in self.channels.items():
             self._spawn(self._look(channel, number))
-
         self.is_open = True
+        self._announce("Hello")
+
+    def _announce(self, what: ws_discovery.Announcement) -> None:
+        """Tell everyone that it came or goes."""
+        if not self.is_discoverable or not self.is_open:
+            return
+        with contextlib.suppress(OSError), self.place.outgoing(socket.SOCK_DGRAM) as opened:
+            host, port = self.place.reach(self.stand_in.interfaces[0].address, ws_discovery.PORT)
+            opened.setsockopt(socket.IPPROTO_IP, socket.IP_MULTICAST_IF, socket.inet_aton(host))
+            opened.sendto(ws_discovery.announcement(self.announced(), what), (ws_discovery.GROUP, port))
 
     async def stop(self) -> None:
         """End all of it."""
+        self._announce("Bye")
         for task in self._tasks:
             task.cancel()
         self.rtsp.close()

@@ -15,7 +15,6 @@ from eager_lens.onsite.open_protocol.names import (
     PREFIXES,
     RECEIVER,
     RECORDING,
-    REPLAY,
     SEARCH,
 )
 from eager_lens.onsite.open_protocol.soap import CONTENT_TYPE, envelope
@@ -43,7 +42,6 @@ SERVICES: dict[str, dict[str, Answering]] = {
     RECORDING: recorder_services.RECORDING_ANSWERS,
     SEARCH: recorder_services.SEARCH_ANSWERS,
     RECEIVER: recorder_services.RECEIVER_ANSWERS,
-    REPLAY: {},
 }
 _PREFIX = {namespace: prefix for prefix, namespace in PREFIXES.items()}
 NOT_AUTHORIZED = Refusal("the sender is not authorized", "NotAuthorized")
@@ -57,7 +55,7 @@ class OpenProtocol:
         self._points = event_service.new_points()
         self._paths = {path_of(namespace): namespace for namespace in self._served.services}
         if self._served.stand_in.is_loose:
-            self._paths.pop(path_of(MEDIA2), None)
+            self._paths.pop(path_of(MEDIA2), None)  # it tells of a service that is not there
 
     def knows(self, path: str) -> bool:
         """Whether a path is one of a service."""

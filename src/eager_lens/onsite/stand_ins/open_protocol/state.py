@@ -20,7 +20,6 @@ from eager_lens.onsite.open_protocol.names import (
     MEDIA2,
     RECEIVER,
     RECORDING,
-    REPLAY,
     SEARCH,
     SERVICES,
 )
@@ -29,7 +28,7 @@ from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.timepiece import StandInClock
 
 OF_CAMERAS = (DEVICE, MEDIA, MEDIA2, IMAGING, ANALYTICS, EVENTS)
-OF_RECORDERS = (DEVICE, EVENTS, RECORDING, SEARCH, REPLAY, RECEIVER)
+OF_RECORDERS = (DEVICE, EVENTS, RECORDING, SEARCH, RECEIVER)
 
 
 class Owner(Protocol):
@@ -70,7 +69,6 @@ class Served:
         self.stream_url, self.moves_at = owner.stream_url, owner.moves_at
         role = self.stand_in.role
         own = OF_CAMERAS if role == "camera" else OF_RECORDERS if role == "recorder" else (DEVICE,)
-        # One that is not quite by the standard tells of a service that is not there.
         self.services = own
         self.by_word = {SERVICES[namespace]: namespace for namespace in own}
 
