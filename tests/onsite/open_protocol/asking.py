@@ -26,6 +26,7 @@ INSIDE = {
     "GetStreamUri": "<trt:ProfileToken>profile1</trt:ProfileToken>",
     "GetRecordingJobState": "<trc:JobToken>job1</trc:JobToken>",
     "GetRecordingInformation": "<tse:RecordingToken>recording1</tse:RecordingToken>",
+    "GetReplayUri": "<trp:RecordingToken>recording1</trp:RecordingToken>",
     "GetRecordingSearchResults": "<tse:SearchToken>all</tse:SearchToken>",
 }
 """What questions are asked with, where they need anything."""

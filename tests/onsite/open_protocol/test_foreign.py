@@ -123,6 +123,14 @@ class TheirClients(InNamespaces):
                 self.assertIn("width=320", out, errors)
         self.assertEqual(found["172.22.40.43:80"]["profiles"][0]["kbps"], 0)  # no maximum is set
 
+    @needs("nsenter", "ffprobe")
+    def test_a_recorder_plays_back_what_it_says_that_it_holds(self):
+        read = next(one for one in self.site.check("--only", "rec-1", "--without", "stream")["run"]["read"])
+        url = read["told"]["replay"].replace("rtsp://", f"rtsp://installer:{self.site.note['password']}@")
+        command = ["ffprobe", "-v", "error", "-rtsp_transport", "tcp", "-show_entries", "stream=width", url]
+        _, out, errors = self.site.inside(*command)
+        self.assertIn("width=320", out, errors)
+
     @needs("nsenter")
     def test_a_client_without_schemas_reads_users_rules_and_events(self):
         found = self.inside("plain_client.py", "installer", self.site.note["password"], "172.22.40.40")["172.22.40.40"]

@@ -22,6 +22,7 @@ from eager_lens.onsite.open_protocol.names import (
     NOTIFICATION,
     RECEIVER,
     RECORDING,
+    REPLAY,
     SEARCH,
     SERVICES,
     SOAP,
@@ -29,7 +30,7 @@ from eager_lens.onsite.open_protocol.names import (
 from eager_lens.onsite.stand_ins.open_protocol import event_service
 from eager_lens.onsite.stand_ins.open_protocol.state import path_of
 from tests.onsite.base import small_job
-from tests.onsite.open_protocol.asking import answer_of, asked, every_question, stand_in_devices
+from tests.onsite.open_protocol.asking import PASSWORD, USER, answer_of, asked, every_question, stand_in_devices
 
 SCHEMAS = Path(sys.prefix, "foreign", "onvif", "wsdl")
 DESCRIPTIONS = {
@@ -41,6 +42,7 @@ DESCRIPTIONS = {
     EVENTS: "ver10/events/wsdl/event.wsdl",
     RECORDING: "ver10/recording.wsdl",
     SEARCH: "ver10/search.wsdl",
+    REPLAY: "ver10/replay.wsdl",
     RECEIVER: "ver10/receiver.wsdl",
 }
 XSD = "http://www.w3.org/2001/XMLSchema"
@@ -138,6 +140,22 @@ class Answers(unittest.TestCase):
         self.assertEqual(asked_in.status, 401)
         self.assertIn("ter:NotAuthorized", asked_in.body)
         self.assertIn("Digest ", asked_in.headers["WWW-Authenticate"])
+
+    def test_out_of_its_box_it_takes_its_first_user_and_then_wants_a_log_in(self):
+        device = stand_in_devices(small_job(1), "out-of-box=Camera 1")["cam-1"]
+        self.assertNotIn("Username", answer_of(device, DEVICE, "GetUsers", login=False).body)
+        level = "<tt:UserLevel>Administrator</tt:UserLevel>"
+        user = f"<tds:User><tt:Username>{{}}</tt:Username><tt:Password>{{}}</tt:Password>{level}</tds:User>"
+        weak = answer_of(device, DEVICE, "CreateUsers", inside=user.format(USER, "abc"), login=False)
+        self.assertEqual((weak.status, device.is_set_up), (400, False))
+        self.assertIn("ter:PasswordTooWeak", weak.body)
+        made = answer_of(device, DEVICE, "CreateUsers", inside=user.format(USER, PASSWORD), login=False)
+        self.assert_valid(body_of(made))
+        self.assertTrue(device.is_set_up)
+        self.assertEqual(answer_of(device, DEVICE, "GetUsers", login=False).status, 401)
+        self.assertEqual(answer_of(device, DEVICE, "GetUsers").status, 401)  # its clock is years off
+        device.clock.set_ahead(0.0)
+        self.assertIn(USER, answer_of(device, DEVICE, "GetUsers").body)
 
     def test_a_search_answer_names_the_device_service(self):
         device = Announced("02:5b:1e:00:01:01", "Hall", "Quillmark B4", f"http://172.22.40.40:80{path_of(DEVICE)}")

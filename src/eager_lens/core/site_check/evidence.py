@@ -74,6 +74,8 @@ def _of_read(read: DeviceRead) -> Iterator[FigureRead]:
         if told.recordings is not None:
             running = sum(one.state.lower() == "active" for one in told.recordings)
             yield FigureRead("recordings", f"{running} of {count(len(told.recordings), 'recording')} run", OPEN)
+        if told.replay:
+            yield FigureRead("playback", told.replay, f"{OPEN}, replay")
     for what, stream in (("main stream as sent", read.main), ("substream as sent", read.substream)):
         if stream is not None and stream.outcome == "opened":
             yield FigureRead(what, stream_read_words(stream), f"RTSP, {figure(stream.read_s, 2)} s")

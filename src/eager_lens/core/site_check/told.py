@@ -176,7 +176,7 @@ class Told(Plain):
     Attributes:
         port, is_secure: the port that answered, and whether over TLS. certificate: SHA-256 of the one it showed, in hex.
         services: names of those that it offers. needs_no_login: it told what is behind a log-in without one.
-        recordings: None where it has no such service.
+        recordings: None where it has no such service. replay: where the first of them is played back.
     """
 
     port: Whole = 80
@@ -193,6 +193,7 @@ class Told(Plain):
     night: NightTold | None = None
     motion: MotionTold | None = None
     recordings: Annotated[tuple[RecordingTold, ...], Field(max_length=MOST_CHANNELS)] | None = None
+    replay: Word = ""
     not_read: Annotated[tuple[NotRead, ...], Field(max_length=32)] = ()
     notes: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
 

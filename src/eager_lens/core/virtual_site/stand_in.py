@@ -67,7 +67,7 @@ class ChannelSet(NamedTuple):
 
 
 class StandIn(NamedTuple):
-    """A device as it is to run.
+    """A device as it is to run. ``streams``: what a camera sends, or a recorder plays back.
 
     Attributes:
         name, serial, firmware, make: as its page tells them. ready_after_s: how long after the start it answers.
@@ -239,7 +239,7 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         clock_offset_s=error_s(site, unit),
         drift_ppm=unit.clock.drift_ppm,
         time_server=unit.clock.server,
-        streams=_streams(unit),
+        streams=_streams(unit) or _replayed(site, unit),
         channels=_channels(site, unit, password_of),
         event_port=_event_port(unit),
         event_target=unit.event_target,
@@ -315,6 +315,21 @@ def _streams(unit: Unit) -> tuple[StreamSent, ...]:
     rate_mbps = camera.substream_mbps
     sub = StreamSent(unit.profile.substream_path, codec, width_px, height_px, fps, 2.0, rate_mbps, scene)
     return main, sub
+
+
+def _replayed(site: Site, recorder: Unit) -> tuple[StreamSent, ...]:
+    """What a recorder plays back: of each channel the main stream of the camera that it was set up for."""
+    found = []
+    for number, entry in sorted(recorder.entries.items()):
+        camera = site.units.get(entry.password.removeprefix("own:"))
+        main = _streams(camera)[:1] if camera is not None else ()
+        found += [one._replace(path=replay_path(number)) for one in main]
+    return tuple(found)
+
+
+def replay_path(number: int) -> str:
+    """Where a recorder stand-in plays a channel back."""
+    return f"replay/{number}"
 
 
 def _channels(site: Site, unit: Unit, password_of: Callable[[str], str]) -> tuple[ChannelSet, ...]:

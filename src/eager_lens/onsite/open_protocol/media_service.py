@@ -134,9 +134,17 @@ def stream_question(token: str, generation: Generation) -> tuple[str, str]:
             "tr2:GetStreamUri",
             f"<tr2:Protocol>RTSP</tr2:Protocol><tr2:ProfileToken>{escape(token)}</tr2:ProfileToken>",
         )
+    return "trt:GetStreamUri", f"{_setup('trt')}<trt:ProfileToken>{escape(token)}</trt:ProfileToken>"
+
+
+def replay_question(token: str) -> tuple[str, str]:
+    """The question for the address at which a recording is played back, and what is in it."""
+    return "trp:GetReplayUri", f"{_setup('trp')}<trp:RecordingToken>{escape(token)}</trp:RecordingToken>"
+
+
+def _setup(prefix: str) -> str:
     transport = "<tt:Transport><tt:Protocol>RTSP</tt:Protocol></tt:Transport>"
-    setup = f"<trt:StreamSetup><tt:Stream>RTP-Unicast</tt:Stream>{transport}</trt:StreamSetup>"
-    return "trt:GetStreamUri", f"{setup}<trt:ProfileToken>{escape(token)}</trt:ProfileToken>"
+    return f"<{prefix}:StreamSetup><tt:Stream>RTP-Unicast</tt:Stream>{transport}</{prefix}:StreamSetup>"
 
 
 def address_in(answer: Element, generation: Generation) -> str:

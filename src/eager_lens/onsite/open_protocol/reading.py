@@ -25,9 +25,11 @@ from eager_lens.onsite.open_protocol.names import (
     MEDIA2,
     RECEIVER,
     RECORDING,
+    REPLAY,
     SEARCH,
     SERVICES,
 )
+from eager_lens.onsite.open_protocol.xml import text
 
 READ_S = 30.0
 MOST_IN_DEPTH = 3
@@ -355,6 +357,10 @@ class _Reader:
                 values |= held[one.token]._asdict()
             found.append(one.model_copy(update=values))
         self._values["recordings"] = tuple[RecordingTold, ...](found)
+        if found:
+            question, inside = media_service.replay_question(found[0].token)
+            answer = await self._part("where it plays back", REPLAY, question, inside)
+            self._values["replay"] = text(answer, "Uri")
 
     async def _state(self, job: recorder_services.JobTold) -> str:
         inside = f"<trc:JobToken>{escape(job.token)}</trc:JobToken>"

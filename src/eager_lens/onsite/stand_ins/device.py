@@ -102,7 +102,7 @@ class Device:
             await self._serve_tcp(profile.http_port, self._serve_page)
         elif one.role != "phone":
             await self._serve_tcp(TLS_PORT, self._serve_page, tls_of(one.name))
-        if one.role == "camera" and one.streams and one.open_on and self.is_set_up:
+        if one.streams and one.open_on and self.is_set_up:
             await self._serve_tcp(profile.rtsp_port, self.rtsp.serve)
             self._spawn(self.rtsp.watch())
         if one.event_port:
@@ -259,7 +259,7 @@ class Device:
         if not self.is_set_up:
             self.gate.users.clear()
             self.is_set_up = True
-            if self.stand_in.role == "camera" and self.stand_in.open_on:
+            if self.stand_in.streams and self.stand_in.open_on:
                 self._spawn(self._serve_tcp(self.stand_in.profile.rtsp_port, self.rtsp.serve))
         self.gate.users[name] = (password,)
 

@@ -81,6 +81,8 @@ def capabilities(served: Served, asked: Element) -> str:
         )
     if "search" in parts:
         extension += tag("tt:Search", words("tt:XAddr", parts["search"]), words("tt:MetadataSearch", False))
+    if "replay" in parts:
+        extension += tag("tt:Replay", words("tt:XAddr", parts["replay"]))
     if "receiver" in parts:
         numbers = {"SupportedReceivers": 64, "MaximumRTSPURILength": 256}
         kinds = {"RTP_Multicast": False, "RTP_TCP": True, "RTP_RTSP_TCP": True}

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from xml.etree.ElementTree import Element
 
 from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.virtual_site.stand_in import replay_path
 from eager_lens.onsite.open_protocol.names import RECEIVER_SOURCE
 from eager_lens.onsite.open_protocol.xml import text
 from eager_lens.onsite.stand_ins.fetching import Channel
@@ -145,6 +146,14 @@ def information(served: Served, asked: Element) -> str:
     return tag("tse:RecordingInformation", _held(served, number, channel))
 
 
+def replay(served: Served, asked: Element) -> str:
+    number, _ = _named(served, text(asked, "RecordingToken"), "recording")
+    if not any(one.path == replay_path(number) for one in served.stand_in.streams):
+        raise Refusal("nothing is recorded there", "InvalidArgVal", "NoRecording")
+    return words("trp:Uri", served.stream_url(replay_path(number)))
+
+
+REPLAY_ANSWERS: dict[str, Answering] = {"GetReplayUri": replay}
 RECORDING_ANSWERS: dict[str, Answering] = {
     "GetRecordings": recordings,
     "GetRecordingJobs": jobs,

@@ -15,6 +15,7 @@ from eager_lens.onsite.open_protocol.names import (
     PREFIXES,
     RECEIVER,
     RECORDING,
+    REPLAY,
     SEARCH,
 )
 from eager_lens.onsite.open_protocol.soap import CONTENT_TYPE, envelope
@@ -42,6 +43,7 @@ SERVICES: dict[str, dict[str, Answering]] = {
     RECORDING: recorder_services.RECORDING_ANSWERS,
     SEARCH: recorder_services.SEARCH_ANSWERS,
     RECEIVER: recorder_services.RECEIVER_ANSWERS,
+    REPLAY: recorder_services.REPLAY_ANSWERS,
 }
 _PREFIX = {namespace: prefix for prefix, namespace in PREFIXES.items()}
 NOT_AUTHORIZED = Refusal("the sender is not authorized", "NotAuthorized")

@@ -20,6 +20,7 @@ from eager_lens.onsite.open_protocol.names import (
     MEDIA2,
     RECEIVER,
     RECORDING,
+    REPLAY,
     SEARCH,
     SERVICES,
 )
@@ -28,7 +29,7 @@ from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.timepiece import StandInClock
 
 OF_CAMERAS = (DEVICE, MEDIA, MEDIA2, IMAGING, ANALYTICS, EVENTS)
-OF_RECORDERS = (DEVICE, EVENTS, RECORDING, SEARCH, RECEIVER)
+OF_RECORDERS = (DEVICE, EVENTS, RECORDING, SEARCH, REPLAY, RECEIVER)
 
 
 class Owner(Protocol):
@@ -101,7 +102,7 @@ class Served:
         profile = self.stand_in.profile
         tls = self.stand_in.tls_only
         found = {"HTTP": (profile.http_port, not tls), "HTTPS": (443, tls)}
-        if self.stand_in.role == "camera":
+        if self.stand_in.role in ("camera", "recorder"):
             found["RTSP"] = (profile.rtsp_port, bool(self.stand_in.streams))
         return found
 
