@@ -232,6 +232,17 @@ class Streams(unittest.TestCase):
         self.read(both)
         self.assertTrue(all("Digest " in one for one in both.asked if "Authorization" in one))
 
+    def test_without_a_user_nothing_logs_in(self):
+        async def work(camera):
+            async with camera:
+                wanted = [stream.Wanted(Endpoint("rtsp", camera.port, "/main"), 1)]
+                return await stream.read_streams("127.0.0.1", None, wanted, pause)
+
+        camera = Camera(('Digest realm="x", nonce="1"',))
+        streamed = run(work(camera))
+        self.assertEqual((streamed.login, streamed.reads[0].outcome), ("not tried", "refused"))
+        self.assertEqual((len(camera.asked), camera.log_ins), (1, set()))
+
     def test_a_refusal_is_not_tried_again(self):
         camera = Camera(("refuse", 'Digest realm="x", nonce="1"'))
         streamed = self.read(camera, ("main", "sub"))

@@ -65,7 +65,7 @@ class RtspConversation:
         self,
         reader: asyncio.StreamReader,
         writer: asyncio.StreamWriter,
-        login: DigestLogin,
+        login: DigestLogin | None,
         take_packet: PacketTaker = lambda channel, packet: None,
     ) -> None:
         self._reader, self._writer, self._login = reader, writer, login
@@ -80,7 +80,9 @@ class RtspConversation:
             Refused, NoReply: when it is none that helps.
         """
         status, challenges, answer = await self._once(method, url, headers or {})
-        if status == 401 and (not self._login.has_answered or self._login.is_proven):
+        if status == 401 and self._login is None:
+            raise NotLoggedIn(NoDigest("it wants a log-in", plain_text=False))
+        if status == 401 and self._login is not None and (not self._login.has_answered or self._login.is_proven):
             try:
                 self._login.take(challenges)
             except NoDigest as error:
@@ -95,7 +97,8 @@ class RtspConversation:
             raise NoReply("it redirects to another address, which is not followed")
         if status != 200:
             raise NoReply(f"it answered {status} to {method}")
-        self._login.is_proven = self._login.has_answered
+        if self._login is not None:
+            self._login.is_proven = self._login.has_answered
         self._session = answer.headers.get("session", self._session).partition(";")[0].strip()[:200]
         return answer
 
@@ -140,7 +143,7 @@ class RtspConversation:
         lines += [f"{name}: {value}" for name, value in headers.items()]
         if self._session:
             lines.append(f"Session: {self._session}")
-        authorisation = self._login.authorisation(method, url)
+        authorisation = self._login.authorisation(method, url) if self._login is not None else None
         if authorisation:
             lines.append(f"Authorization: {authorisation}")
         self._writer.write(("\r\n".join(lines) + "\r\n\r\n").encode())

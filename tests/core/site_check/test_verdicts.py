@@ -19,7 +19,7 @@ from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs,
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.stream_texts import duration_words
 from eager_lens.core.site_check.take_over import Offered, Wanted, offered, take_over
-from eager_lens.core.site_check.told import IdentityTold, ProfileTold, RecordingTold, TimeTold, Told
+from eager_lens.core.site_check.told import IdentityTold, NotRead, ProfileTold, RecordingTold, TimeTold, Told
 from eager_lens.core.site_check.verdicts import headline, rows_of
 from tests.support import FolderCase, camera, job_with, recorder
 
@@ -277,6 +277,8 @@ class Verdicts(unittest.TestCase):
         run = run_of(heard=(RECORDER, twins))
         self.assertEqual(codes_of(run), [SiteCode.SHARED])
         self.assertEqual(codes_of(run, "Camera 2"), [SiteCode.SHARED])
+        rows = rows_of(assess(job_of()), run)
+        self.assertFalse(any(row.is_compared for row in rows if SiteCode.SHARED in {line.code for line in row.lines}))
 
     def test_without_arp_two_names_in_a_search_are_two_devices(self):
         two = Heard(address="172.22.40.40", endpoints=("urn:uuid:a", "urn:uuid:b"), by=("search",))
@@ -297,6 +299,17 @@ class Verdicts(unittest.TestCase):
         rows = rows_of(assess(job_of()), run_of(heard=(RECORDER, heard(1, address="172.22.41.40"), heard(2))))
         words = next(row.verdict for row in rows if row.name == "Camera 1")
         self.assertIn("the laptop needs 172.22.41.254/24 as well", words)
+
+    def test_what_was_not_read_stands_in_the_row_with_why(self):
+        run = run_of(read(1, told=told(not_read=(NotRead(what="its users", why="the user a may not read it"),))))
+        row = next(row for row in rows_of(assess(job_of()), run) if row.name == "Camera 1")
+        self.assertIn(("its users", "not read: the user a may not read it"), [one[:2] for one in row.evidence])
+
+    def test_a_state_that_was_not_told_is_no_fault_and_not_said_to_run(self):
+        running = RecordingTold(token="1", address="172.22.40.40", state="Active")
+        row = self.recorder_row(running, RecordingTold(token="2", address="172.22.40.41"))
+        self.assertEqual(row.lines, ())
+        self.assertIn("1 of 2 recordings running, 1 not told", row.found)
 
     def test_another_in_its_place(self):
         other = heard(1, mac_addresses=("06:00:00:00:00:01",))

@@ -6,7 +6,11 @@ import contextlib
 import unittest
 from unittest import mock
 
+from eager_lens.core.site_check.told import Told as ToldOfDevice
+from eager_lens.core.site_check.told import UserTold
 from eager_lens.onsite.bounded_http import Http
+from eager_lens.onsite.check import look
+from eager_lens.onsite.check.page import PageRead
 from eager_lens.onsite.open_protocol import reading
 from eager_lens.onsite.open_protocol.conversation import Conversation, NotTold, User
 from eager_lens.onsite.open_protocol.endpoints import Endpoint, endpoint_of, host_of
@@ -169,6 +173,14 @@ class LogIn(unittest.TestCase):
         """As a published example of the user token has it."""
         nonce = base64.b64decode("LKqI6G/AikKCQrN0zqZFlg==")
         self.assertEqual(password_digest(nonce, "2010-09-16T07:50:45Z", "userpassword"), "tuOSpGlFlIXsozq4HFNeeGeFLEI=")
+
+
+class FirstUse(unittest.TestCase):
+    def test_only_a_device_that_tells_it_has_no_user_waits_for_its_first(self):
+        """An open camera that does not tell its users is open, not new."""
+        for users, login in ((None, "open"), ((), "set-up wanted"), ((UserTold(name="a"),), "open")):
+            told = ToldOfDevice(needs_no_login=True, users=users)
+            self.assertEqual(look.login_of(reading.Reading(told), PageRead(False)), login)
 
 
 class Certificates(unittest.TestCase):

@@ -25,6 +25,10 @@ Typed = Annotated[str, StringConstraints(strict=True, pattern=r"^([!-~]{1,200})?
 """What is typed into an address or a log-in: printable ASCII without spaces."""
 
 
+TLS_PORT = 443
+"""Where devices answer that do so over TLS."""
+
+
 class MakeProfile(Plain):
     """The make profile of a make.
 

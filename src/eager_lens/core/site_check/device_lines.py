@@ -12,7 +12,7 @@ from eager_lens.core.clock.zones import posix_offset_s, zone_offset_s
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, Device, Job, Recorder
 from eager_lens.core.site_check.lines import SiteCode, SiteLine
-from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, Login
 from eager_lens.core.site_check.stream_texts import HOUR_S, duration_words
 
 HOUR_NEAR_S = 60.0
@@ -29,6 +29,27 @@ def device_lines(job: Job, run: CheckRun, device: Device, read: DeviceRead) -> I
     yield from _zone_lines(job, run, read)
 
 
+_LOGINS: dict[Login, tuple[Severity, SiteCode, str]] = {
+    "locked": (
+        Severity.FAULT,
+        SiteCode.LOCKED,
+        "Locked after too many wrong log-ins: wait, then find out which device keeps trying.",
+    ),
+    "set-up wanted": (Severity.FAULT, SiteCode.SET_UP, "Not set up yet: it needs its first password."),
+    "open": (
+        Severity.WARNING,
+        SiteCode.NO_LOGIN,
+        "It answers without a log-in, so anyone on the network can change it: switch its log-in on.",
+    ),
+    "plain text": (
+        Severity.WARNING,
+        SiteCode.PLAIN_TEXT,
+        "It asks for the password in plain text, so the password was not sent: switch on digest authentication.",
+    ),
+}
+"""What a log-in that went in one of these ways means."""
+
+
 def _login_lines(device: Device, read: DeviceRead) -> Iterator[SiteLine]:
     if read.default_works:
         words = "It accepts its default password, so anyone can log in: set a new one now."
@@ -40,18 +61,8 @@ def _login_lines(device: Device, read: DeviceRead) -> Iterator[SiteLine]:
             "not locked."
         )
         yield SiteLine(Severity.FAULT, SiteCode.REFUSED, words)
-    elif read.login == "locked":
-        words = "Locked after too many wrong log-ins: wait, then find out which device keeps trying."
-        yield SiteLine(Severity.FAULT, SiteCode.LOCKED, words)
-    elif read.login == "set-up wanted":
-        words = "Not set up yet: it needs its first password."
-        yield SiteLine(Severity.FAULT, SiteCode.SET_UP, words)
-    elif read.login == "open":
-        words = "It answers without a log-in, so anyone on the network can change it: switch its log-in on."
-        yield SiteLine(Severity.WARNING, SiteCode.NO_LOGIN, words)
-    elif read.login == "plain text":
-        words = "It asks for the password in plain text, so the password was not sent: switch on digest authentication."
-        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, words)
+    elif read.login in _LOGINS:
+        yield SiteLine(*_LOGINS[read.login])
     elif read.login == "not tried" and read.main is not None and read.main.outcome == "refused":
         yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, f"Log-in failed: {read.main.words}.")
     elif read.login == "no answer" and read.told is None and read.main is None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.job.model import Camera, Device, Recorder
@@ -10,6 +10,7 @@ from eager_lens.core.scan.found import Found, is_recognised
 from eager_lens.core.site_check.consequences import main_profile
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard
 from eager_lens.core.site_check.stream_texts import profile_words, signed_duration, stream_read_words
+from eager_lens.core.site_check.told import RecordingTold, Told
 from eager_lens.core.units import count, figure
 
 
@@ -65,15 +66,15 @@ def _of_read(read: DeviceRead) -> Iterator[FigureRead]:
         if sub is not None:
             yield FigureRead("substream as set", profile_words(sub), f"{OPEN}, {sub.by}")
         if told.time is not None and (told.time.zone or told.time.servers):
+            way_of = "by a time server" if told.time.by_time_server else "set by hand"
             servers = f", time server {', '.join(told.time.servers)}" if told.time.servers else ""
-            yield FigureRead("time settings", f"zone {told.time.zone or 'not told'}{servers}", OPEN)
+            yield FigureRead("time settings", f"zone {told.time.zone or 'not told'}, {way_of}{servers}", OPEN)
         if told.users:
             yield FigureRead("users", ", ".join(f"{one.name} ({one.level})" for one in told.users), OPEN)
         if told.motion is not None:
             yield from _of_motion(read)
         if told.recordings is not None:
-            running = sum(one.state.lower() == "active" for one in told.recordings)
-            yield FigureRead("recordings", f"{running} of {count(len(told.recordings), 'recording')} run", OPEN)
+            yield FigureRead("recordings", recordings_words(told.recordings), OPEN)
         if told.replay:
             yield FigureRead("playback", told.replay, f"{OPEN}, replay")
     for what, stream in (("main stream as sent", read.main), ("substream as sent", read.substream)):
@@ -81,6 +82,46 @@ def _of_read(read: DeviceRead) -> Iterator[FigureRead]:
             yield FigureRead(what, stream_read_words(stream), f"RTSP, {figure(stream.read_s, 2)} s")
     if read.clock_off_s is not None:
         yield FigureRead("clock", signed_duration(read.clock_off_s), read.clock_by)
+    if told is not None:
+        yield from _further(told)
+
+
+def _further(told: Told) -> Iterator[FigureRead]:
+    """What no verdict needs, and an installer may; and what was not read, with why."""
+    network, main = told.network, told.main_and_sub()[0]
+    if network is not None:
+        parts = (
+            ("gateway", network.gateway),
+            ("DNS", " ".join(network.dns)),
+            ("host name", network.host_name),
+            ("ports", ", ".join(network.ports)),
+        )
+        yield FigureRead("network", ", ".join(f"{name} {text}" for name, text in parts if text) or "none told", OPEN)
+    if told.night is not None:
+        longest_ms = told.night.longest_exposure_ms
+        exposure = "" if longest_ms is None else f", longest exposure {figure(longest_ms)} ms"
+        yield FigureRead(
+            "by night", f"infrared filter {told.night.infrared_filter or 'not told'}{exposure}", f"{OPEN}, imaging"
+        )
+    if main is not None and main.options is not None:
+        takes = main.options
+        spans = (("fps", takes.fps), ("Mb/s at most", takes.cap_mbps), ("frames between key frames", takes.key_frames))
+        words = [f"{figure(one.least)} to {figure(one.most)} {unit}" for unit, one in spans if one is not None]
+        sizes = [f"{width} × {height}" for width, height in takes.sizes]
+        yield FigureRead("main stream may be", ", ".join((*sizes, *words)) or "none told", f"{OPEN}, {main.by}")
+    if main is not None and main.snapshot:
+        yield FigureRead("still picture", main.snapshot, f"{OPEN}, {main.by}")
+    if told.scopes:
+        yield FigureRead("says of itself", ", ".join(told.scopes), OPEN)
+    for one in told.not_read:
+        yield FigureRead(one.what, f"not read: {one.why}", OPEN)
+
+
+def recordings_words(recordings: Sequence[RecordingTold]) -> str:
+    """How many recordings run, and of how many that is not known."""
+    running, open_ones = sum(one.is_running for one in recordings), sum(not one.state for one in recordings)
+    words = f"{running} of {count(len(recordings), 'recording')} running"
+    return f"{words}, {open_ones} not told" if open_ones else words
 
 
 def _of_motion(read: DeviceRead) -> Iterator[FigureRead]:
@@ -117,7 +158,7 @@ def _missing(device: Device, found: Found, read: DeviceRead | None, run: CheckRu
 def _how_to_read(device: Device, read: DeviceRead | None, run: CheckRun) -> str:
     """What makes that a device can be read."""
     if read is None:
-        return "see above"
+        return "its MAC address was not seen: give the laptop an address in its subnet, or the right to listen for ARP"
     if not run.switches.log_in:
         return "let the check log in"
     told = read.told

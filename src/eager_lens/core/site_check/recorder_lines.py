@@ -16,7 +16,6 @@ from eager_lens.core.site_check.told import RecordingTold
 from eager_lens.core.units import count, days_figure
 
 MOST_NAMED = 8
-RUNNING = "active"
 DAY_S = 86_400.0
 
 
@@ -74,8 +73,9 @@ def oldest_words(held: Sequence[CameraHeld]) -> str:
 def _why(recording: RecordingTold | None) -> str:
     if recording is None:
         return "no recording from its address"
-    state = recording.state.lower()
-    return "" if state == RUNNING else _STATES.get(state, f"state {recording.state or 'not told'}")
+    if recording.is_running or not recording.state:
+        return ""  # what was not told is no fault
+    return _STATES.get(recording.state.lower(), f"state {recording.state}")
 
 
 _STATES = {"idle": "it receives nothing", "error": "its job is in error"}

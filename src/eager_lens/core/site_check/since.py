@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.site_check.consequences import KeptDays
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead
 from eager_lens.core.site_check.stream_texts import duration_words
 from eager_lens.core.site_check.verdicts import Row, rows_of
@@ -24,9 +25,11 @@ class SiteChange(NamedTuple):
     better: bool | None
 
 
-def changes(assessment: Assessment, earlier: CheckRun, later: CheckRun) -> list[SiteChange]:
-    """What changed between two runs, what got worse first."""
-    before, after = (_by_who(rows_of(assessment, run)) for run in (earlier, later))
+def changes(
+    assessment: Assessment, earlier: CheckRun, later: CheckRun, days: Sequence[KeptDays] | None = None
+) -> list[SiteChange]:
+    """What changed between two runs, what got worse first. ``days``: of the later one, where they are worked out already."""
+    before, after = _by_who(rows_of(assessment, earlier)), _by_who(rows_of(assessment, later, days))
     found: list[SiteChange] = []
     for who in {**before, **after}:
         found += _changes(who, before.get(who), after.get(who), earlier, later)

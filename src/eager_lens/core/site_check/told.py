@@ -150,7 +150,7 @@ class RecordingTold(Plain):
     """A recording of a recorder.
 
     Attributes:
-        address: of the device that it records, from its receiver or source. state: of its job, as ``Active``.
+        address: of the device that it records, from its receiver or source. state: of its job, as ``Active``; empty where not told.
         oldest, newest: the first and last picture that it holds, UTC as ``2026-03-02T12:00:00Z``; empty where not told.
     """
 
@@ -161,6 +161,11 @@ class RecordingTold(Plain):
     state: Word = ""
     oldest: Word = ""
     newest: Word = ""
+
+    @property
+    def is_running(self) -> bool:
+        """Whether its job said that it runs."""
+        return self.state.lower() == "active"
 
 
 class NotRead(Plain):
@@ -176,6 +181,7 @@ class Told(Plain):
     Attributes:
         port, is_secure: the port that answered, and whether over TLS. certificate: SHA-256 of the one it showed, in hex.
         services: names of those that it offers. needs_no_login: it told what is behind a log-in without one.
+        users: None where they were not told; none at all: it still waits for its first.
         recordings: None where it has no such service. replay: where the first of them is played back.
     """
 
@@ -187,7 +193,7 @@ class Told(Plain):
     identity: IdentityTold | None = None
     network: NetworkTold | None = None
     time: TimeTold | None = None
-    users: Annotated[tuple[UserTold, ...], Field(max_length=64)] = ()
+    users: Annotated[tuple[UserTold, ...], Field(max_length=64)] | None = None
     scopes: Annotated[tuple[Word, ...], Field(max_length=MOST_NAMES)] = ()
     profiles: Annotated[tuple[ProfileTold, ...], Field(max_length=MOST_PROFILES)] = ()
     night: NightTold | None = None

@@ -13,17 +13,17 @@ from eager_lens.core.scan.found import NOT_THE_DEVICE, Found, Outcome
 from eager_lens.core.site_check.camera_lines import camera_lines
 from eager_lens.core.site_check.consequences import KeptDays, kept_days, main_profile
 from eager_lens.core.site_check.device_lines import device_lines
-from eager_lens.core.site_check.evidence import FigureRead, Missing, evidence_of, missing_of
+from eager_lens.core.site_check.evidence import FigureRead, Missing, evidence_of, missing_of, recordings_words
 from eager_lens.core.site_check.lines import SiteCode, SiteLine
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard
-from eager_lens.core.site_check.recorder_lines import RUNNING, cameras_held, days_lines, oldest_words, recorder_lines
+from eager_lens.core.site_check.recorder_lines import cameras_held, days_lines, oldest_words, recorder_lines
 from eager_lens.core.site_check.stream_texts import planned_words, profile_words, signed_duration, stream_read_words
 from eager_lens.core.units import count
 
 MOST_STRANGERS_SHOWN = 300
-SUBSTREAM_OFF = 2.0
-"""Factor by which a substream may exceed its planned rate before a verdict says so."""
+_NOT_IT = frozenset((SiteCode.SHARED, SiteCode.IN_ITS_PLACE, SiteCode.CONTRADICTED))
+"""Lines of an answer that is not the device's own: nothing was read of the device then."""
 
 
 class Row(NamedTuple):
@@ -48,7 +48,7 @@ class Row(NamedTuple):
     @property
     def is_compared(self) -> bool:
         """Whether all that makes it as planned was read: who answers, where, its settings and its clock."""
-        return self.asked and not self.missing
+        return self.asked and not self.missing and not any(line.code in _NOT_IT for line in self.lines)
 
     @property
     def state(self) -> str:
@@ -306,8 +306,7 @@ def _found_words(found: Found, read: DeviceRead | None) -> str:
         if read.clock_off_s is not None:
             parts.append(f"clock {signed_duration(read.clock_off_s)}")
         if read.told is not None and read.told.recordings is not None:
-            running = sum(one.state.lower() == RUNNING for one in read.told.recordings)
-            parts.append(f"{running} of {count(len(read.told.recordings), 'recording')} running")
+            parts.append(recordings_words(read.told.recordings))
     return ", ".join(parts)
 
 

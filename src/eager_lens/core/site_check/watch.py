@@ -5,13 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text
-from eager_lens.core.job.make_profiles import profile_of
+from eager_lens.core.job.make_profiles import TLS_PORT, profile_of
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.runbook.steps import Step
 from eager_lens.core.site_check.scope import is_private
-
-TLS_PORT = 443
-"""Where devices answer that do so over TLS alone."""
 
 RUNS, HAS_ADDRESS = ("power", "plug"), ("set-up",)
 

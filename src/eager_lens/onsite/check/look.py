@@ -7,6 +7,7 @@ from collections.abc import Awaitable, Callable, Mapping
 from typing import Any
 
 from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.job.make_profiles import TLS_PORT
 from eager_lens.core.site_check.readings import DeviceRead, Heard, Login, Switches
 from eager_lens.core.site_check.scope import Target
 from eager_lens.core.site_check.told import Told
@@ -23,7 +24,6 @@ from eager_lens.onsite.open_protocol.reading import Reading, read_device
 from eager_lens.onsite.open_protocol.reading import Wanted as WantedOfProtocol
 
 SUBSTREAM_S = 3.0
-TLS_PORT = 443
 FURTHER_PORTS = (("https", TLS_PORT), ("http", 80), ("http", 8080), ("http", 8000))
 """Where the device service is looked for besides the make's own port, where no search told it."""
 
@@ -78,7 +78,7 @@ class Look:
         values: dict[str, Any] = {
             "device": target.device,
             "address": address_text(number),
-            "login": _login(reading, shown),
+            "login": login_of(reading, shown),
             "trouble": shown.trouble,
             "told": told,
             "why_not_told": "" if told is not None else reading.why,
@@ -146,9 +146,9 @@ class Look:
     async def _read_streams(
         self, values: dict[str, Any], target: Target, number: int, told: Told | None, user: User | None
     ) -> None:
-        login = DigestLogin(user.name, user.password) if user is not None else DigestLogin("", "")
         if user is None and not (told is not None and told.needs_no_login):
             return
+        login = DigestLogin(user.name, user.password) if user is not None else None
         streamed = await self._streamed(target, number, told, login)
         values["main"] = streamed.reads[0]
         if len(streamed.reads) > 1:
@@ -160,7 +160,7 @@ class Look:
         if self._switches.clock and off_s is not None and (known_s is None or abs(off_s - known_s) < CLOCKS_AGREE_S):
             values |= {"clock_off_s": round(off_s, 3), "clock_by": "RTCP"}
 
-    async def _streamed(self, target: Target, number: int, told: Told | None, login: DigestLogin) -> Streamed:
+    async def _streamed(self, target: Target, number: int, told: Told | None, login: DigestLogin | None) -> Streamed:
         """Main stream and substream; where the device told their addresses, there, else where its make has them."""
         profile = target.profile
         host, port = self._network.reach(number, profile.rtsp_port)
@@ -176,7 +176,7 @@ class Look:
         return await read_streams(host, login, wanted, self._turn)
 
 
-def _login(reading: Reading, shown: page.PageRead) -> Login:
+def login_of(reading: Reading, shown: page.PageRead) -> Login:
     """How the log-in went, or why there was none."""
     told = reading.told
     if told is None and reading.logged_in != "not tried":
@@ -184,5 +184,5 @@ def _login(reading: Reading, shown: page.PageRead) -> Login:
     if told is None:
         return "no answer" if shown.is_silent else "not tried"
     if told.needs_no_login:
-        return "open" if told.users else "set-up wanted"
+        return "set-up wanted" if told.users == () else "open"
     return reading.logged_in

@@ -45,7 +45,7 @@ class Streamed(NamedTuple):
 
 
 async def read_streams(
-    host: str, login: DigestLogin, wanted: Sequence[Wanted], turn: Callable[[], Awaitable[None]]
+    host: str, login: DigestLogin | None, wanted: Sequence[Wanted], turn: Callable[[], Awaitable[None]]
 ) -> Streamed:
     """Read the streams of a camera one after the other; after a refusal none is asked for any more.
 
@@ -60,7 +60,7 @@ async def read_streams(
             counted: Counted | None = None
             try:
                 counted = await connection.opened(one.at)
-                state = "in" if login.has_answered else "open"
+                state = "in" if login is not None and login.has_answered else "open"
                 await connection.read(counted, one.for_s)
                 reads.append(_outcome(counted, "almost no pictures arrived"))
             except Refused as error:
@@ -102,7 +102,7 @@ def _outcome(counted: Counted, words: str) -> StreamRead:
 class _Connection:
     """The connection to a camera: made when it is needed, and again where the camera ends it between two streams."""
 
-    def __init__(self, host: str, login: DigestLogin, turn: Callable[[], Awaitable[None]]) -> None:
+    def __init__(self, host: str, login: DigestLogin | None, turn: Callable[[], Awaitable[None]]) -> None:
         self._host, self._login, self._turn = host, login, turn
         self._port = 0
         self._writer: asyncio.StreamWriter | None = None
@@ -124,7 +124,7 @@ class _Connection:
             return await self._opened(at)
         except (ConnectionError, EOFError):
             # Some cameras end the connection with the stream on it. The log-in is the same one.
-            if not again or not self._login.is_proven:
+            if not again or (self._login is not None and not self._login.is_proven):
                 raise
             await self.end()
             return await self._opened(at)

@@ -26,7 +26,7 @@ from eager_lens.onsite.open_protocol.soap import (
 from eager_lens.onsite.open_protocol.user_token import token_header
 from eager_lens.onsite.open_protocol.xml import Unreadable, local
 
-MOST_QUESTIONS = 120
+MOST_QUESTIONS = 320
 
 LoggedIn = Literal["not tried", "in", "refused", "locked", "plain text"]
 Way = Literal["", "digest", "token", "both"]

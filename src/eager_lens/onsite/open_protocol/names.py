@@ -24,6 +24,7 @@ TOPIC_SET = f"{_OPEN}/ver10/topics"
 ERRORS = f"{_OPEN}/ver10/error"
 
 NOTIFICATION = "http://docs.oasis-open.org/wsn/b-2"
+SUBSCRIPTION = "http://docs.oasis-open.org/wsn/bw-2"
 TOPICS = "http://docs.oasis-open.org/wsn/t-1"
 CONCRETE_TOPIC = f"{_OPEN}/ver10/tev/topicExpression/ConcreteSet"
 CONCRETE_DIALECT = "http://docs.oasis-open.org/wsn/t-1/TopicExpression/Concrete"

@@ -28,13 +28,14 @@ from eager_lens.onsite.open_protocol.names import (
     REPLAY,
     SEARCH,
     SERVICES,
+    SUBSCRIPTION,
 )
 from eager_lens.onsite.open_protocol.xml import text
 
 READ_S = 30.0
 MOST_IN_DEPTH = 3
 """Of so many profiles address and options are asked for."""
-MOST_STATES = 128
+MOST_STATES = 256
 MOST_LOST = 2
 """After so many questions without any answer no more are asked: a device that is gone would take the time of all of them."""
 PULL_S = 1.0
@@ -305,7 +306,6 @@ class _Reader:
     async def _read_events(self, motion: MotionTold) -> MotionTold:
         """The events about motion that it offers, and what it says now: fetched once, and let go."""
         host, service = self._talk.host, self._services[EVENTS]
-        start = "http://docs.oasis-open.org/wsn/bw-2"
         values: dict[str, object] = {}
         try:
             answer = await self._asked(service, "tev:GetEventProperties", "", "EventPortType/GetEventPropertiesRequest")
@@ -321,7 +321,7 @@ class _Reader:
             said = [one for one in picture_services.messages_of(answer) if picture_services.is_about_motion(one.topic)]
             values |= {"is_pulled": True, "in_motion": said[-1].in_motion if said else None}
             with contextlib.suppress(NotTold):
-                action = f"{start}/SubscriptionManager/UnsubscribeRequest"
+                action = f"{SUBSCRIPTION}/SubscriptionManager/UnsubscribeRequest"
                 await self._talk.ask(point, "wsnt:Unsubscribe", to=point.url(host), action=action)
         except NotTold as error:
             self.missed("its events", str(error))
@@ -350,7 +350,8 @@ class _Reader:
             job = jobs.get(one.token)
             values: dict[str, object] = {}
             if job is not None:
-                values["state"] = await self._state(job) if at < MOST_STATES else job.mode
+                # Its mode says only that it is meant to run.
+                values["state"] = await self._state(job) if at < MOST_STATES else ""
                 address = next((receivers[token] for token in job.sources if receivers.get(token)), "")
                 values |= {"address": address} if address else {}
             if one.token in held:
@@ -367,8 +368,8 @@ class _Reader:
         try:
             answer = await self._talk.ask(self._services[RECORDING], "trc:GetRecordingJobState", inside)
         except NotTold:
-            return job.mode
-        return recorder_services.state_of(answer) or job.mode
+            return ""
+        return recorder_services.state_of(answer)
 
     async def _read_held(self) -> dict[str, recorder_services.Held]:
         """From when to when pictures are held, by one search for all recordings."""

@@ -14,10 +14,9 @@ UTC_FORM = "%Y-%m-%dT%H:%M:%SZ"
 
 
 class JobTold(NamedTuple):
-    """A recording job: its token, whether it is meant to run, and the receivers or profiles that it records."""
+    """A recording job: its token, and the receivers or profiles that it records."""
 
     token: str
-    mode: str
     sources: tuple[str, ...]
 
 
@@ -39,9 +38,7 @@ def jobs_of(answer: Element) -> dict[str, JobTold]:
     for one in children(answer, "JobItem")[:MOST_CHANNELS]:
         settings = child(one, "JobConfiguration")
         sources = tuple(text(part, "SourceToken", "Token") for part in children(settings, "Source")[:8])
-        found.setdefault(
-            text(settings, "RecordingToken"), JobTold(text(one, "JobToken"), text(settings, "Mode"), sources)
-        )
+        found.setdefault(text(settings, "RecordingToken"), JobTold(text(one, "JobToken"), sources))
     return found
 
 

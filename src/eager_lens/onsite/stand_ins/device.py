@@ -14,6 +14,7 @@ from typing import Any
 from urllib.parse import parse_qs
 
 from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.job.make_profiles import TLS_PORT
 from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
 from eager_lens.onsite.open_protocol import discovery as ws_discovery
 from eager_lens.onsite.open_protocol.names import DEVICE_PATH
@@ -39,7 +40,6 @@ MOST_FETCHED = 48
 TURN_S = 4.0
 SOON_S, SOON_TRIES, RETRY_S, REFUSED_S = 2.0, 5, 20.0, 60.0
 ALWAYS_S = 1e9
-TLS_PORT = 443
 
 Cutter = Callable[[StreamSent], Coroutine[Any, Any, Cut]]
 

@@ -8,6 +8,7 @@ from typing import Protocol
 from xml.etree.ElementTree import Element
 
 from eager_lens.core.clock.zones import zone_named
+from eager_lens.core.job.make_profiles import TLS_PORT
 from eager_lens.core.virtual_site.stand_in import StandIn
 from eager_lens.onsite.open_protocol.discovery import Announced
 from eager_lens.onsite.open_protocol.names import (
@@ -101,7 +102,7 @@ class Served:
         """Its ports by name, and whether each is on."""
         profile = self.stand_in.profile
         tls = self.stand_in.tls_only
-        found = {"HTTP": (profile.http_port, not tls), "HTTPS": (443, tls)}
+        found = {"HTTP": (profile.http_port, not tls), "HTTPS": (TLS_PORT, tls)}
         if self.stand_in.role in ("camera", "recorder"):
             found["RTSP"] = (profile.rtsp_port, bool(self.stand_in.streams))
         return found

@@ -76,11 +76,12 @@ def _mark(one: ShownRow) -> Mark:
 
 
 def _reckoned(assessment: Assessment, run: CheckRun, earlier: CheckRun | None) -> Reckoned:
+    days = kept_days(assessment, run)
     found: dict[str, list[str]] = {}
-    for one in changes(assessment, earlier, run) if earlier is not None else ():
+    for one in changes(assessment, earlier, run, days) if earlier is not None else ():
         found.setdefault(one.row_id, []).append(one.words)
     since = {row_id: " ".join(words) for row_id, words in found.items()}
-    return Reckoned(assessment, run, earlier, kept_days(assessment, run), since)
+    return Reckoned(assessment, run, earlier, days, since)
 
 
 COLUMNS = (
