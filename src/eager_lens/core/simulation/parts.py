@@ -191,7 +191,7 @@ MotionRule = Literal["on", "off", "blind"]
 """A camera's motion rule; a blind one sees only who comes close."""
 
 
-Habit = Literal["loose", "tls-only", "wants-both"]
+Habit = Literal["loose", "tls-only", "wants-both", "refuses", "slow"]
 """How a device speaks the open protocol: not quite by the standard, over TLS alone, or with two log-ins at once."""
 
 

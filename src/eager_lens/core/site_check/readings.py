@@ -47,7 +47,7 @@ Opened = Literal["opened", "refused", "no answer", "stopped", "not video", "not 
 
 class Switches(Plain):
     """What a check does, in its order; each can be left out. ``stream_s``: how long each stream is read; ``only``: the devices
-    that are read, all where it is empty."""
+    that are read, all where it is empty; ``first_addresses``: the default addresses of the makes are looked at too."""
 
     search: bool = True
     sweep: bool = True
@@ -58,6 +58,7 @@ class Switches(Plain):
     clock: bool = True
     channels: bool = True
     events: bool = True
+    first_addresses: bool = False
     only: Annotated[tuple[Word, ...], Field(max_length=1000)] = ()
     stream_s: Annotated[Number, Field(ge=2, le=600)] = 5
 

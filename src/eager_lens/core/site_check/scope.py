@@ -64,7 +64,7 @@ class Scope(NamedTuple):
 
     Attributes:
         interfaces: those of the laptop that are in a subnet of the job. sweep: all addresses that are probed, planned first.
-        targets: the devices that may be looked at. not_reached: subnets of the job that the laptop is not in, with an address
+        targets: the devices that may be looked at. first_addresses: default addresses of makes that are looked at too. not_reached: subnets of the job that the laptop is not in, with an address
             that it could take there. refused: what is not looked at, with why.
     """
 
@@ -74,9 +74,12 @@ class Scope(NamedTuple):
     targets: tuple[Target, ...]
     not_reached: tuple[str, ...]
     refused: tuple[str, ...]
+    first_addresses: frozenset[int] = frozenset()
 
     def allows(self, number: int) -> bool:
         """Whether a check may send anything to an address."""
+        if number in self.first_addresses:
+            return True
         return is_private(number) and any(number in net and net.is_host(number) for net in self.subnets)
 
 
@@ -128,8 +131,40 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
                 )
                 continue
             sweep += range(net.first_host, net.last_host + 1)
+    first = frozenset[int]()
+    if switches.first_addresses:
+        first, near, far = _first_addresses(job, interfaces)
+        used += [one for one in near if one not in used]
+        not_reached += far
+        sweep += sorted(first)
     swept = tuple(number for number in dict.fromkeys(sweep) if number not in own)
-    return Scope(tuple(used), tuple(nets), swept, targets, tuple(not_reached), tuple(refused))
+    return Scope(tuple(used), tuple(nets), swept, targets, tuple(not_reached), tuple(refused), first)
+
+
+def _first_addresses(job: Job, interfaces: Sequence[Interface]) -> tuple[frozenset[int], list[Interface], list[str]]:
+    """Default addresses of the job's makes: those that the laptop is near, over which interfaces, and in words the others."""
+    found: set[int] = set()
+    near: list[Interface] = []
+    far: list[str] = []
+    makes = {
+        one.make: one for one in (profile_of(each.make, job.make_profiles) for each in (*job.recorders, *job.cameras))
+    }
+    for profile in makes.values():
+        number = address_number(profile.first_address) if profile.first_address else 0
+        if not number or not is_private(number):
+            continue
+        own = [one for one in interfaces if number in one.subnet]
+        if own:
+            found.add(number)
+            near += own
+            continue
+        net = subnet_around(number, profile.first_prefix)
+        free = net.last_host if net.last_host != number else net.first_host
+        make = f"{profile.make} out of the box" if profile.make else "Devices out of the box"
+        far.append(
+            f"{make} ({profile.first_address}): the laptop needs an address there, such as {address_text(free)}/{net.prefix}"
+        )
+    return frozenset(found), near, far
 
 
 def _subnet_words(net: Subnet) -> str:

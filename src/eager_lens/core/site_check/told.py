@@ -29,8 +29,9 @@ class IdentityTold(Plain):
 
 
 class InterfaceTold(Plain):
-    """An interface of it: MAC address, address with its prefix length, and whether a DHCP server gave it."""
+    """An interface of it: its lasting name there, MAC address, address with prefix length, and whether a DHCP server gave it."""
 
+    token: Word = ""
     name: Word = ""
     mac_address: Word = ""
     address: Word = ""
@@ -76,10 +77,14 @@ class AllowedRange(Plain):
 
 
 class OptionsTold(Plain):
-    """What an encoder takes: picture sizes, frame rates (fps), caps (Mb/s), key-frame intervals (frames), by the codec that the
-    profile has now."""
+    """What an encoder takes with one codec: picture sizes, frame rates (fps; ``rates`` where it lists them), caps (Mb/s),
+    key-frame intervals (frames), picture quality. ``codecs``: all that it takes."""
 
+    codec: Word = ""
     codecs: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
+    rates: Annotated[tuple[Number, ...], Field(max_length=128)] = ()
+    quality: AllowedRange | None = None
+    takes_constant: bool = False
     sizes: Annotated[tuple[tuple[Whole, Whole], ...], Field(max_length=64)] = ()
     fps: AllowedRange | None = None
     cap_mbps: AllowedRange | None = None
@@ -90,9 +95,11 @@ class ProfileTold(Plain):
     """A stream as it is set.
 
     Attributes:
-        token: its lasting name at the device. by: the service that told it.
+        token, encoder, source_settings: the lasting names at the device of it, of its encoder, and of how it takes its picture.
+            by: the service that told it.
         cap_mbps: the most that it may send; None where no limit was told. is_constant: whether it always sends that much.
         key_frames: frames from one key frame to the next; key_frame_s follows from the frame rate.
+        options, further: what its encoder takes with the codec that it has now, and with others.
         address: where the stream is opened, as it told it; host and user in it are never used.
     """
 
@@ -110,7 +117,14 @@ class ProfileTold(Plain):
     quality: Number | None = None
     address: Word = ""
     snapshot: Word = ""
+    encoder: Word = ""
+    source_settings: Word = ""
     options: OptionsTold | None = None
+    further: Annotated[tuple[OptionsTold, ...], Field(max_length=16)] = ()
+
+    def options_for(self, codec: str) -> OptionsTold | None:
+        """What its encoder takes with a codec; None where that was not told."""
+        return next((one for one in (self.options, *self.further) if one is not None and one.codec == codec), None)
 
     @property
     def key_frame_s(self) -> float | None:
@@ -135,9 +149,14 @@ class RuleTold(Plain):
 
 
 class MotionTold(Plain):
-    """What it detects. ``kinds``: rules that it takes; ``topics``: events about motion that it offers; ``is_pulled``: whether
-    events could be fetched; ``in_motion``: what the last such event said."""
+    """What it detects.
 
+    Attributes:
+        token: the lasting name of its analytics. kinds: rules that it takes. topics: events about motion that it offers.
+        is_pulled: whether events could be fetched. in_motion: what the last such event said.
+    """
+
+    token: Word = ""
     rules: Annotated[tuple[RuleTold, ...], Field(max_length=64)] = ()
     detectors: Annotated[tuple[RuleTold, ...], Field(max_length=64)] = ()
     kinds: Annotated[tuple[Word, ...], Field(max_length=64)] = ()
@@ -182,6 +201,7 @@ class Told(Plain):
         port, is_secure: the port that answered, and whether over TLS. certificate: SHA-256 of the one it showed, in hex.
         services: names of those that it offers. needs_no_login: it told what is behind a log-in without one.
         users: None where they were not told; none at all: it still waits for its first.
+        shown_text: what it writes into its picture; None where it offers no text there.
         recordings: None where it has no such service. replay: where the first of them is played back.
     """
 
@@ -198,6 +218,7 @@ class Told(Plain):
     profiles: Annotated[tuple[ProfileTold, ...], Field(max_length=MOST_PROFILES)] = ()
     night: NightTold | None = None
     motion: MotionTold | None = None
+    shown_text: Word | None = None
     recordings: Annotated[tuple[RecordingTold, ...], Field(max_length=MOST_CHANNELS)] | None = None
     replay: Word = ""
     not_read: Annotated[tuple[NotRead, ...], Field(max_length=32)] = ()

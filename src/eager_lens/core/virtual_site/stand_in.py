@@ -7,6 +7,8 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+from eager_lens.core.commission.detector import COLUMNS, ROWS, DetectorSet, detector_of
+from eager_lens.core.commission.streams import substream_planned
 from eager_lens.core.job.make_profiles import MakeProfile, usual_profile
 from eager_lens.core.job.model import Camera, Recorder, SubnetPlan
 from eager_lens.core.reference.streams import Codec
@@ -24,10 +26,16 @@ RUNS_ROLES: tuple[UnitRole, ...] = ("camera", "recorder", "router", "phone", "ot
 WIRE_ROLES: tuple[UnitRole, ...] = ("switch", "bridge", "other")
 """They are the wire itself; those that have an address are a page on it besides."""
 
-SUBSTREAM_PX, SUBSTREAM_FPS = (640, 360), 10.0
+SLOW_TIMES = 10.0
+"""A device that hangs as it starts again takes so many times as long."""
+
 USUAL_EXPOSURE_MS = 33.3
 EVENT_PORT = 7412
 """Where a recorder stand-in takes events when the job leaves that to the maker (made up)."""
+
+
+DELIVERED = DetectorSet(60, ((True,) * COLUMNS,) * ROWS, 4, 200, 3000)
+"""A motion detector out of the box (made up)."""
 
 
 class NetworkInterface(NamedTuple):
@@ -78,6 +86,12 @@ class StandIn(NamedTuple):
         pool: what it leases, first and last address (router only); ``reserved`` by MAC address.
         time_zone: a named one, or a fixed offset in minutes. cap_mbps, holds_rate: the maximum of its main stream (None: none),
             and whether it always sends that much. rule: whether it detects, with ``motion_rule``.
+        sub_cap_mbps, sub_holds_rate: the same of the substream (None: what it sends). qualities: of all streams, 1 to 10.
+        camera, planned_mbps: the camera of the job with what it sends by the plan, from which rates at other settings follow.
+        detector: how its motion detector is set. home_zone: the zone of the job, whose name goes with its POSIX text.
+        host_name, dns, shown_text: as it was set; text is empty where nothing is written into its picture.
+        asks_server: whether it takes its time from ``time_server``. restart_s: how long it is away when it starts again.
+        most_channels: how many a recorder has. refuses: settings that it refuses although it says that it takes them.
         keeps_days: how old its oldest picture is (recorder). tls_only: it answers over TLS alone. wants_both: it wants two log-ins,
             HTTP's and the service's. is_loose: its answers are not quite by the standard.
     """
@@ -117,6 +131,20 @@ class StandIn(NamedTuple):
     tls_only: bool = False
     wants_both: bool = False
     is_loose: bool = False
+    sub_cap_mbps: float | None = None
+    sub_holds_rate: bool = False
+    qualities: tuple[float, ...] = (5.0, 5.0)
+    camera: Camera | None = None
+    planned_mbps: float = 0.0
+    detector: DetectorSet | None = None
+    home_zone: str = ""
+    host_name: str = ""
+    dns: tuple[str, ...] = ()
+    shown_text: str = ""
+    asks_server: bool = True
+    most_channels: int = 16
+    restart_s: float = 0.0
+    refuses: tuple[str, ...] = ()
 
     def __repr__(self) -> str:
         """Without passwords, wherever it may be printed."""
@@ -246,7 +274,8 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         event_target_port=getattr(device, "event_tcp_port", 0) or EVENT_PORT,
         pool=(server.first, server.last) if server is not None else None,
         reserved=_reserved(site, server),
-        time_zone=unit.clock.zone or site.job.time_zone,
+        time_zone=unit.clock.zone or ("UTC" if not unit.access.is_set_up else site.job.time_zone),
+        home_zone=site.job.time_zone,
         cap_mbps=unit.stream.cap_mbps if unit.stream is not None else None,
         holds_rate=isinstance(device, Camera) and device.rate_control == "CBR",
         rule=unit.rule,
@@ -255,7 +284,21 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         tls_only="tls-only" in unit.habits,
         wants_both="wants-both" in unit.habits,
         is_loose="loose" in unit.habits,
+        camera=device if isinstance(device, Camera) else None,
+        detector=_detector(unit),
+        planned_mbps=unit.stream.rate_mbps if unit.stream is not None else 0.0,
+        most_channels=device.channels if isinstance(device, Recorder) else 0,
+        restart_s=unit.profile.start_s * (SLOW_TIMES if "slow" in unit.habits else 1.0),
+        refuses=("encoder",) if "refuses" in unit.habits else (),
     )
+
+
+def _detector(unit: Unit) -> DetectorSet | None:
+    """As the plan has it once it is set up; until then as it was delivered."""
+    camera = unit.device
+    if not isinstance(camera, Camera):
+        return None
+    return detector_of(camera) if unit.access.is_set_up else DELIVERED
 
 
 def _event_port(unit: Unit) -> int:
@@ -305,16 +348,11 @@ def _streams(unit: Unit) -> tuple[StreamSent, ...]:
     )
     if not camera.substream_mbps:
         return (main,)
-    codec: Codec = "h264" if stream.codec == "mjpeg" else stream.codec
-    fps = min(stream.fps, SUBSTREAM_FPS)
-    # Never larger than half of the main stream, in steps of eight as encoders take them.
-    width_px, height_px = (
-        min(full, main_px // 16 * 8)
-        for full, main_px in zip(SUBSTREAM_PX, (stream.width_px, stream.height_px), strict=True)
-    )
-    rate_mbps = camera.substream_mbps
-    sub = StreamSent(unit.profile.substream_path, codec, width_px, height_px, fps, 2.0, rate_mbps, scene)
-    return main, sub
+    shape = {name: getattr(stream, name) for name in ("codec", "width_px", "height_px", "fps")}
+    sub = substream_planned(camera.model_copy(update=shape))
+    assert sub is not None
+    path, rate_mbps = unit.profile.substream_path, camera.substream_mbps
+    return main, StreamSent(path, sub.codec, *sub.size_px, sub.fps, sub.key_frame_s, rate_mbps, scene)
 
 
 def _replayed(site: Site, recorder: Unit) -> tuple[StreamSent, ...]:

@@ -6,7 +6,7 @@ import asyncio
 import contextlib
 import socket
 import time
-from collections.abc import Generator, Sequence
+from collections.abc import AsyncIterator, Generator, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
@@ -30,6 +30,7 @@ from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.look import Look
 from eager_lens.onsite.check.network import Network
 from eager_lens.onsite.check.pace import Pace
+from eager_lens.onsite.check.pins import Pins
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.open_protocol.discovery import PORT as SEARCH_PORT
 from eager_lens.onsite.open_protocol.discovery import Answered
@@ -84,11 +85,13 @@ class Visit:
         network: Network,
         own: list[Interface],
         here: bool,
+        pins: Pins | None = None,
     ) -> None:
+        """``pins``: what makes one of several devices on an address the only one that is reached; None: it may not be done."""
         self.job, self.switches, self.network, self._here = job, switches, network, here
         self.scope: Scope = scope_of(job, own, switches)
         self.reports: asyncio.Queue[Report] = asyncio.Queue()
-        self._passwords = passwords
+        self._passwords, self._pins = passwords, pins
         self._pace = Pace(PROBES_A_SECOND)
         self._heard: dict[str, Heard] = {}
         self._read: dict[str, DeviceRead] = {}
@@ -139,6 +142,7 @@ class Visit:
             await asyncio.gather(self._look_at_found(), self._probe_all(rest))
             # What turned up elsewhere in its subnet.
             await self._look_at_found()
+            await self._look_through_first_addresses()
         finally:
             if self._arp is not None:
                 loop.remove_reader(self._arp)
@@ -232,24 +236,69 @@ class Visit:
         astray."""
         targets = {(one.device, one.address): one for one in self.scope.targets}
         by_device = {one.device: one for one in reversed(self.scope.targets)}
-        visits: list[tuple[Target, int]] = []
+        visits: list[tuple[Target, int, str]] = []
         for one in matched(self.job, list(self._heard.values()), self._arp_heard):
             if one.device is None or one.seen is None or not is_certain(one, self.network.on_loopback):
                 continue
             number = address_number(one.seen.address)
             target = targets.get((one.device.id, number)) or by_device.get(one.device.id)
-            if target is not None and target.device not in self._begun_with and self.scope.allows(number):
-                self._begun_with.add(target.device)
-                visits.append((target, number))
+            pinned = self._pinned(one.seen.address, one.device.mac_address)
+            if pinned is None or target is None or target.device in self._begun_with or not self.scope.allows(number):
+                continue
+            self._begun_with.add(target.device)
+            visits.append((target, number, pinned))
         self._to_look += len(visits)
         turns = asyncio.Semaphore(AT_ONCE)
         look_at = Look(self.network, self.switches, self._passwords, self._pace.turn)
 
-        async def look(target: Target, number: int) -> None:
-            async with turns:
+        async def look(target: Target, number: int, pinned: str) -> None:
+            async with turns, self._reaching(number, pinned):
                 read = await look_at.at(target, number, self._heard.get(address_text(number)))
             self._read[target.device] = read
             self._tell("read", read.model_dump(mode="json"))
             self._tell_share()
 
-        await asyncio.gather(*(look(target, number) for target, number in visits))
+        await asyncio.gather(*(look(*one) for one in visits))
+
+    def _pinned(self, address: str, mac_address: str) -> str | None:
+        """The MAC address to be reached at an address that several hold; empty where one holds it; None where it cannot be told
+        which of them would answer."""
+        if not self.switches.first_addresses or self.network.on_loopback:
+            return ""
+        heard = self._heard[address]
+        # A device may have several names in a search: they count only where no MAC addresses could be heard.
+        several = len(heard.mac_addresses) > 1 or (not self._arp_heard and len(heard.endpoints) > 1)
+        if not several:
+            return ""
+        return mac_address if self._pins is not None and mac_address else None
+
+    async def _look_through_first_addresses(self) -> None:
+        """Where this account may pin and cannot hear ARP, nobody told which devices share a default address: each of the job's
+        that was not found, and whose MAC address is noted, is tried there."""
+        if self._pins is None or self._arp_heard or self.network.on_loopback:
+            return
+        firsts = {address_text(number) for number in self.scope.first_addresses} & self._heard.keys()
+        look_at = Look(self.network, self.switches, self._passwords, self._pace.turn)
+        makes = {device.id: device for device in (*self.job.recorders, *self.job.cameras)}
+        for target in self.scope.targets:
+            device = makes.get(target.device)
+            address = target.profile.first_address
+            if device is None or not device.mac_address or target.device in self._read or address not in firsts:
+                continue
+            number = address_number(address)
+            async with self._pins.only(number, device.mac_address):
+                if await connected(*self.network.reach(number, target.profile.http_port)) != "open":
+                    continue
+                read = await look_at.at(target, number, None)
+            if read.told is not None:
+                self._hear(address, "TCP", mac_addresses=(device.mac_address,))
+                self._read[target.device] = read
+                self._tell("read", read.model_dump(mode="json"))
+
+    @contextlib.asynccontextmanager
+    async def _reaching(self, number: int, mac_address: str) -> AsyncIterator[None]:
+        if not mac_address or self._pins is None:
+            yield
+            return
+        async with self._pins.only(number, mac_address):
+            yield

@@ -32,7 +32,7 @@ from eager_lens.onsite.open_protocol.names import (
     SERVICES,
 )
 from eager_lens.onsite.open_protocol.names import SCOPE as SCOPE_START
-from eager_lens.onsite.open_protocol.xml import anywhere, child, children, flag, parts, text, whole
+from eager_lens.onsite.open_protocol.xml import anywhere, attribute, child, children, flag, parts, text, whole
 
 FAR_S = 1e10
 _IN_CAPABILITIES = {
@@ -146,6 +146,7 @@ def interfaces_of(answer: Element) -> tuple[InterfaceTold, ...]:
         own = next((told for name in names if (told := child(settings, name)) is not None), None)
         found.append(
             InterfaceTold(
+                token=attribute(one, "token"),
                 name=text(one, "Info", "Name"),
                 mac_address=mac_or_nothing(text(one, "Info", "HwAddress")),
                 address=text(own, "Address"),

@@ -34,10 +34,9 @@ def codec_of(written: str) -> str:
 
 
 class Tokens:
-    """By profile the tokens that other services ask for: encoder, analytics."""
+    """By profile the token of its analytics, which another service asks for."""
 
     def __init__(self) -> None:
-        self.encoder: dict[str, str] = {}
         self.analytics: dict[str, str] = {}
 
 
@@ -50,14 +49,13 @@ def profiles_of(answer: Element, generation: Generation, tokens: Tokens) -> tupl
         encoder, source, analytics = (child(parts, name) for name in PARTS[generation])
         if encoder is None or not token:
             continue
-        tokens.encoder[token] = attribute(encoder, "token")
         if analytics is not None:
             tokens.analytics[token] = attribute(analytics, "token")
-        found.append(_profile(token, text(one, "Name"), text(source, "SourceToken"), encoder, generation))
+        found.append(_profile(token, text(one, "Name"), source, encoder, generation))
     return tuple(found)
 
 
-def _profile(token: str, name: str, source: str, encoder: Element, generation: Generation) -> ProfileTold:
+def _profile(token: str, name: str, source: Element | None, encoder: Element, generation: Generation) -> ProfileTold:
     control = child(encoder, "RateControl")
     fps = number(control, "FrameRateLimit") or 0.0
     interval = number(control, "EncodingInterval") or 1.0
@@ -69,7 +67,8 @@ def _profile(token: str, name: str, source: str, encoder: Element, generation: G
     return ProfileTold(
         token=token,
         name=name,
-        source=source,
+        source=text(source, "SourceToken"),
+        source_settings=attribute(source, "token"),
         by=generation,
         codec=codec,
         width_px=whole(encoder, "Resolution", "Width"),
@@ -80,34 +79,58 @@ def _profile(token: str, name: str, source: str, encoder: Element, generation: G
         is_constant=None if not constant else constant in ("true", "1"),
         key_frames=key_frames or None,
         quality=number(encoder, "Quality"),
+        encoder=attribute(encoder, "token"),
     )
 
 
-def options_of(answer: Element, codec: str, generation: Generation) -> OptionsTold:
-    """What an encoder takes, out of an answer to GetVideoEncoderConfigurationOptions, for a codec."""
+def options_of(answer: Element, generation: Generation) -> tuple[OptionsTold, ...]:
+    """What an encoder takes by codec, out of an answer to GetVideoEncoderConfigurationOptions."""
     each = children(answer, "Options")
-    if generation == "media 2":
-        own = next((one for one in each if codec_of(text(one, "Encoding")) == codec), None)
-        rates = [rate for word in attribute(own, "FrameRatesSupported").split() if (rate := as_number(word))]
-        keys = [key for word in attribute(own, "GovLengthRange").split() if (key := as_number(word)) is not None]
-        return OptionsTold(
-            codecs=tuple(dict.fromkeys(codec_of(text(one, "Encoding")) for one in each))[:16],
-            sizes=_sizes(own),
-            fps=_span_of(rates),
-            cap_mbps=_span(child(own, "BitrateRange"), KBPS_A_MBPS),
-            key_frames=_span_of(keys),
+    return _options2(each) if generation == "media 2" else _options1(each[0] if each else None)
+
+
+def _options2(each: list[Element]) -> tuple[OptionsTold, ...]:
+    codecs = tuple(dict.fromkeys(codec_of(text(one, "Encoding")) for one in each))[:16]
+    found = []
+    for one in each[:16]:
+        rates = [rate for word in attribute(one, "FrameRatesSupported").split() if (rate := as_number(word))]
+        keys = [key for word in attribute(one, "GovLengthRange").split() if (key := as_number(word)) is not None]
+        found.append(
+            OptionsTold(
+                codec=codec_of(text(one, "Encoding")),
+                codecs=codecs,
+                sizes=_sizes(one),
+                rates=tuple(sorted(set(rates)))[:128],
+                fps=_span_of(rates),
+                cap_mbps=_span(child(one, "BitrateRange"), KBPS_A_MBPS),
+                key_frames=_span_of(keys),
+                quality=_span(child(one, "QualityRange")),
+                takes_constant=attribute(one, "ConstantBitRateSupported").lower() in ("true", "1"),
+            )
         )
-    first = each[0] if each else None
-    name = {"h264": "H264", "mjpeg": "JPEG", "mpeg4": "MPEG4", "h265": "H265"}.get(codec, "")
-    own, extended = child(first, name), child(first, "Extension", name)
-    kinds = ("H264", "JPEG", "MPEG4", "H265")
-    return OptionsTold(
-        codecs=tuple(codec_of(kind) for kind in kinds if child(first, kind) is not None),
-        sizes=_sizes(own) or _sizes(extended),
-        fps=_span(child(own, "FrameRateRange")) or _span(child(extended, "FrameRateRange")),
-        cap_mbps=_span(child(extended, "BitrateRange"), KBPS_A_MBPS),
-        key_frames=_span(child(own, "GovLengthRange")),
-    )
+    return tuple(found)
+
+
+_KINDS1 = {"H264": "h264", "JPEG": "mjpeg", "MPEG4": "mpeg4", "H265": "h265"}
+
+
+def _options1(first: Element | None) -> tuple[OptionsTold, ...]:
+    present = {name: codec for name, codec in _KINDS1.items() if child(first, name) is not None}
+    found = []
+    for name, codec in present.items():
+        own, extended = child(first, name), child(first, "Extension", name)
+        found.append(
+            OptionsTold(
+                codec=codec,
+                codecs=tuple(present.values()),
+                sizes=_sizes(own) or _sizes(extended),
+                fps=_span(child(own, "FrameRateRange")) or _span(child(extended, "FrameRateRange")),
+                cap_mbps=_span(child(extended, "BitrateRange"), KBPS_A_MBPS),
+                key_frames=_span(child(own, "GovLengthRange")),
+                quality=_span(child(first, "QualityRange")),
+            )
+        )
+    return tuple(found)
 
 
 def _sizes(own: Element | None) -> tuple[tuple[int, int], ...]:
@@ -150,6 +173,16 @@ def _setup(prefix: str) -> str:
 def address_in(answer: Element, generation: Generation) -> str:
     """The address in an answer to GetStreamUri or GetSnapshotUri."""
     return text(answer, "Uri") if generation == "media 2" else text(answer, "MediaUri", "Uri")
+
+
+def text_of(answer: Element) -> Element | None:
+    """The first plain text among what is written into the picture (GetOSDs); None: there is none."""
+    return next((one for one in children(answer, "OSDs") if text(one, "TextString", "Type") == "Plain"), None)
+
+
+def shown_text_of(answer: Element) -> str:
+    """What it says; empty where there is none."""
+    return text(text_of(answer), "TextString", "PlainText")
 
 
 def tokens_inside(prefix: str, encoder: str, profile: str) -> str:

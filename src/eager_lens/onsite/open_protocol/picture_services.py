@@ -37,15 +37,19 @@ def rules_of(answer: Element, name: str) -> tuple[RuleTold, ...]:
         ]
         for item in children(parameters, "ElementItem"):
             inside = next(iter(item), None)
-            told = (
-                " ".join(f"{local(key)}={value}" for key, value in inside.attrib.items()) if inside is not None else ""
-            )
+            told = _attributes(inside) if inside is not None else ""
             settings.append(f"{attribute(item, 'Name')} {told}".strip())
         kind = attribute(one, "Type").rpartition(":")[2]
         found.append(
             RuleTold(name=attribute(one, "Name"), kind=kind, settings=tuple(text[:300] for text in settings[:32]))
         )
     return tuple(found)
+
+
+def _attributes(inside: Element) -> str:
+    """Its attributes, or, of a line, its points: ``x,y`` each."""
+    points = [f"{attribute(one, 'x')},{attribute(one, 'y')}" for one in anywhere(inside, "Point")]
+    return " ".join(points) or " ".join(f"{local(key)}={value}" for key, value in inside.attrib.items())
 
 
 def kinds_of(answer: Element) -> tuple[str, ...]:

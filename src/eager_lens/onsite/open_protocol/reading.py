@@ -30,6 +30,7 @@ from eager_lens.onsite.open_protocol.names import (
     SERVICES,
     SUBSCRIPTION,
 )
+from eager_lens.onsite.open_protocol.opened import services_at
 from eager_lens.onsite.open_protocol.xml import text
 
 READ_S = 30.0
@@ -139,7 +140,7 @@ class _Reader:
             self.missed("the rest", str(error))
 
     async def _read_rest(self) -> None:
-        await self._read_services()
+        self._services = await services_at(self._talk, self._start, self._notes)
         identity = await self._part("who it is", DEVICE, "tds:GetDeviceInformation")
         if identity is None and self._talk.logged_in != "in" and self._talk.is_asked_for:
             return  # it tells nothing more to somebody who is not let in
@@ -190,23 +191,6 @@ class _Reader:
         self.time = device_service.time_of(answer, begun_s, self._notes)
         self._talk.ahead_s = self.time.off_s
 
-    async def _read_services(self) -> None:
-        found: dict[str, Endpoint] = {}
-        with contextlib.suppress(NotTold):
-            inside = "<tds:IncludeCapability>false</tds:IncludeCapability>"
-            answer = await self._talk.ask(self._start, "tds:GetServices", inside)
-            found = device_service.services_of(answer, self._talk.host, self._notes)
-        if len(found) < 2:
-            with contextlib.suppress(NotTold):
-                answer = await self._talk.ask(self._start, "tds:GetCapabilities", "<tds:Category>All</tds:Category>")
-                found = {**device_service.capabilities_of(answer, self._talk.host, self._notes), **found}
-        if self._start.scheme == "https":
-            # What is asked over TLS stays there, also of a device that tells its addresses without.
-            secure = (self._start.scheme, self._start.port)
-            found = {name: one if one.scheme == "https" else Endpoint(*secure, one.path) for name, one in found.items()}
-        # Where the device service answers is known, whatever it says.
-        self._services = {**found, DEVICE: self._start}
-
     async def _read_network(self) -> None:
         interfaces = await self._part("its interfaces", DEVICE, "tds:GetNetworkInterfaces")
         names = {
@@ -248,7 +232,16 @@ class _Reader:
         in_depth = self._worth_asking(profiles)
         completed = {one.token: await self._completed(one, generation) for one in in_depth}
         self._values["profiles"] = tuple(completed.get(one.token, one) for one in profiles)
+        await self._read_text(profiles[0], generation)
         await self._read_picture(profiles[0])
+
+    async def _read_text(self, first: ProfileTold, generation: media_service.Generation) -> None:
+        """What it writes into its picture; many devices offer nothing there, which is no trouble."""
+        service, prefix = (MEDIA2, "tr2") if generation == "media 2" else (MEDIA, "trt")
+        token = f"<{prefix}:ConfigurationToken>{escape(first.source_settings)}</{prefix}:ConfigurationToken>"
+        with contextlib.suppress(NotTold):
+            answer = await self._talk.ask(self._services[service], f"{prefix}:GetOSDs", token)
+            self._values["shown_text"] = media_service.shown_text_of(answer)
 
     def _worth_asking(self, profiles: tuple[ProfileTold, ...]) -> list[ProfileTold]:
         """The main stream, the substream, and the first profile, which is what most recorders take."""
@@ -263,11 +256,13 @@ class _Reader:
         answer = await self._part(f"the address of {one.name or one.token}", service, question, inside)
         if answer is not None:
             values["address"] = media_service.address_in(answer, generation)
-        inside = media_service.tokens_inside(prefix, self._tokens.encoder.get(one.token, ""), one.token)
+        inside = media_service.tokens_inside(prefix, one.encoder, one.token)
         question = f"{prefix}:GetVideoEncoderConfigurationOptions"
         answer = await self._part(f"what {one.name or one.token} takes", service, question, inside)
         if answer is not None:
-            values["options"] = media_service.options_of(answer, one.codec, generation)
+            each = media_service.options_of(answer, generation)
+            values["options"] = next((told for told in each if told.codec == one.codec), None)
+            values["further"] = tuple(told for told in each if told.codec != one.codec)
         question, inside = (
             f"{prefix}:GetSnapshotUri",
             f"<{prefix}:ProfileToken>{escape(one.token)}</{prefix}:ProfileToken>",
@@ -298,6 +293,7 @@ class _Reader:
         detectors = await self._part("its detectors", ANALYTICS, "tan:GetAnalyticsModules", inside)
         kinds = await self._part("the rules that it takes", ANALYTICS, "tan:GetSupportedRules", inside)
         return MotionTold(
+            token=token,
             rules=() if rules is None else picture_services.rules_of(rules, "Rule"),
             detectors=() if detectors is None else picture_services.rules_of(detectors, "AnalyticsModule"),
             kinds=() if kinds is None else picture_services.kinds_of(kinds),

@@ -15,7 +15,7 @@ from urllib.parse import parse_qs
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.job.make_profiles import TLS_PORT
-from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
+from eager_lens.core.virtual_site.stand_in import NetworkInterface, StandIn, StreamSent
 from eager_lens.onsite.open_protocol import discovery as ws_discovery
 from eager_lens.onsite.open_protocol.names import DEVICE_PATH
 from eager_lens.onsite.stand_ins import discovery, time_server
@@ -40,6 +40,7 @@ MOST_FETCHED = 48
 TURN_S = 4.0
 SOON_S, SOON_TRIES, RETRY_S, REFUSED_S = 2.0, 5, 20.0, 60.0
 ALWAYS_S = 1e9
+ANSWERS_FIRST_S = 0.2
 
 Cutter = Callable[[StreamSent], Coroutine[Any, Any, Cut]]
 
@@ -65,14 +66,17 @@ class Device:
             self.gate,
             self.clock,
             Link(min((interface.link_mbps for interface in stand_in.interfaces), default=1000.0)),
-            {one.path: lambda one=one: cutter(one) for one in stand_in.streams},  # type: ignore[misc]
+            self._sources(),
             place.udp_pair,
         )
+        self._cutter = cutter
         self._motion = Motion(stand_in)
         self.services = OpenProtocol(self)
         self._servers: list[asyncio.Server] = []
         self._transports: list[asyncio.BaseTransport] = []
         self._tasks: list[asyncio.Task[None]] = []
+        self._starting: asyncio.Task[None] | None = None
+        self._asking: asyncio.Task[None] | None = None
         self.is_open = False
 
     @property
@@ -121,14 +125,50 @@ class Device:
             await self._serve_udp(
                 DHCP_PORT, lambda: DhcpServer(leases, interface.address, interface.prefix), wire_only=True
             )
-        if one.time_server:
-            self._spawn(self._ask_time())
+        self._ask_time()
         if one.event_target and one.role == "camera":
             self._spawn(self._send_events())
         for number, channel in self.channels.items():
             self._spawn(self._look(channel, number))
         self.is_open = True
         self._announce("Hello")
+
+    def _sources(self) -> dict[str, Callable[[], Coroutine[Any, Any, Cut]]]:
+        return {one.path: lambda one=one: self._cutter(one) for one in self.stand_in.streams}  # type: ignore[misc]
+
+    # ---- what others set ------------------------------------------------------------------------------------------
+
+    def change(self, **values: Any) -> None:
+        """Be set otherwise, and act on it at once. ``values``: fields of ``StandIn``."""
+        before = self.stand_in
+        self.stand_in = before._replace(**values)
+        if self.stand_in.streams != before.streams:
+            self.rtsp.serve_only(self._sources())
+        self._motion = Motion(self.stand_in)
+        if {"time_server", "asks_server"} & values.keys() and self.is_open:
+            self._ask_time()
+
+    def register(self, number: int, channel: Channel) -> None:
+        """Take a camera on a channel, and look at it."""
+        self.channels[number] = channel
+        if self.is_open:
+            self._spawn(self._look(channel, number))
+
+    def restart(self, at: int = 0, interface: NetworkInterface | None = None) -> None:
+        """Go away and start again, at another address where one is given; what was asked is answered first."""
+        self._starting = asyncio.get_running_loop().create_task(self._restarted(at, interface))
+
+    async def _restarted(self, at: int, interface: NetworkInterface | None) -> None:
+        await asyncio.sleep(ANSWERS_FIRST_S)
+        await self._close()
+        if interface is not None:
+            await asyncio.to_thread(self.place.move, at, interface)
+            interfaces = list(self.stand_in.interfaces)
+            interfaces[at] = interface
+            self.stand_in = self.stand_in._replace(interfaces=tuple(interfaces))
+        await asyncio.sleep(self.stand_in.restart_s)
+        with contextlib.suppress(OSError):  # an address that another device holds on loopback
+            await self._open()
 
     def _announce(self, what: ws_discovery.Announcement) -> None:
         """Tell everyone that it came or goes."""
@@ -141,7 +181,14 @@ class Device:
 
     async def stop(self) -> None:
         """End all of it."""
+        if self._starting is not None:
+            self._starting.cancel()
+            await asyncio.gather(self._starting, return_exceptions=True)
+        await self._close()
+
+    async def _close(self) -> None:
         self._announce("Bye")
+        self.is_open = False
         for task in self._tasks:
             task.cancel()
         self.rtsp.close()
@@ -150,6 +197,7 @@ class Device:
         for transport in self._transports:
             transport.close()
         await asyncio.gather(*self._tasks, return_exceptions=True)
+        self._servers, self._transports, self._tasks = [], [], []
 
     def _spawn(self, work: Coroutine[Any, Any, None]) -> None:
         self._tasks.append(asyncio.get_running_loop().create_task(work))
@@ -263,6 +311,11 @@ class Device:
                 self._spawn(self._serve_tcp(self.stand_in.profile.rtsp_port, self.rtsp.serve))
         self.gate.users[name] = (password,)
 
+    def drop_user(self, name: str) -> None:
+        """Let a user in no more."""
+        self.gate.users.pop(name, None)
+        self.gate.levels.pop(name, None)
+
     def password_trouble(self, password: str) -> str:
         """Why it does not take a password; empty where it does."""
         return _password_trouble(self.stand_in, password)
@@ -278,7 +331,15 @@ class Device:
 
     # ---- what it does by itself -------------------------------------------------------------------------------------
 
-    async def _ask_time(self) -> None:
+    def _ask_time(self) -> None:
+        """Ask whom it was told to ask, and nobody else any more."""
+        if self._asking is not None:
+            self._asking.cancel()
+        if self.stand_in.time_server and self.stand_in.asks_server:
+            self._spawn(self._go_by_server())
+            self._asking = self._tasks[-1]
+
+    async def _go_by_server(self) -> None:
         host, port = self.place.reach(self.stand_in.time_server, time_server.PORT)
         while True:
             ahead_s = await time_server.ahead_of_here_s(lambda: self.place.outgoing(socket.SOCK_DGRAM), host, port)

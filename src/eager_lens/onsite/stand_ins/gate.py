@@ -20,9 +20,10 @@ class Gate:
     """The users of a device, shared by all its services: wrong tries count wherever they are made."""
 
     def __init__(self, realm: str, users: Mapping[str, tuple[str, ...]], tries: int, locked_min: float) -> None:
-        """``users``: by name the passwords that are taken."""
+        """``users``: by name the passwords that are taken. ``levels``: what those may do who are no administrators."""
         self.realm = realm
         self.users = dict(users)
+        self.levels: dict[str, str] = {}
         self._tries, self._locked_s = tries, locked_min * 60
         self._wrong, self._locked_until_s = 0, 0.0
         self._secret = secrets.token_bytes(16)

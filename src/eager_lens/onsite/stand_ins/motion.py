@@ -8,10 +8,11 @@ import threading
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_lens.core.commission.detector import COLUMNS, ROWS, Cells, DetectorSet, cells_of
 from eager_lens.core.motion.day import WARM_UP_S
 from eager_lens.core.motion.detector import Detector
 from eager_lens.core.motion.small import FPS
-from eager_lens.core.values.motion_rule import MotionRule
+from eager_lens.core.values.motion_rule import MOST_ZONES, MotionRule, Zone
 from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
 from eager_lens.onsite.stand_ins.loops import frames_of, scene_of
 
@@ -56,6 +57,39 @@ def looked_through(stream: StreamSent, rule: MotionRule) -> Seen:
 DETECTORS = Detectors()
 
 
+def _as_set(rule: MotionRule, detector: DetectorSet) -> MotionRule:
+    """The rule with which a detector's settings are looked through: where it looks, and how sensitive it is."""
+    if rule.zones and detector.cells == cells_of(rule, COLUMNS, ROWS):
+        zones = rule.zones
+    else:
+        zones = _zones(detector.cells)
+    return rule.model_copy(update={"sensitivity": detector.sensitivity, "zones": zones})
+
+
+def _zones(cells: Cells) -> tuple[Zone, ...]:
+    """Zones that cover the cells that are looked at: none where all are; rows of cells that are alike together."""
+    if all(map(all, cells)):
+        return ()
+    rows, columns = len(cells), len(cells[0]) if cells else 0
+    found: list[Zone] = []
+    top = 0
+    while top < rows and len(found) < MOST_ZONES:
+        bottom = top + 1
+        while bottom < rows and cells[bottom] == cells[top]:
+            bottom += 1
+        left = 0
+        while left < columns and len(found) < MOST_ZONES:
+            right = left
+            while right < columns and cells[top][right]:
+                right += 1
+            if right > left:
+                x1, x2, y1, y2 = left / columns, right / columns, top / rows, bottom / rows
+                found.append(Zone(corners=((x1, y1), (x2, y1), (x2, y2), (x1, y2))))
+            left = right + 1
+        top = bottom
+    return tuple(found)
+
+
 class Motion:
     """The motion rule of a stand-in at work."""
 
@@ -68,6 +102,8 @@ class Motion:
         if one.rule == "off" or not one.streams:
             return False
         rule = one.motion_rule or MotionRule()
+        if one.detector is not None:
+            rule = _as_set(rule, one.detector)
         if one.rule == "blind":
             rule = rule.model_copy(update={"smallest_m": min(BLIND_M, rule.largest_m * 0.9)})
         seen = DETECTORS.seen(one.streams[0], rule)

@@ -39,6 +39,10 @@ class Place(ABC):
         """Where an address and port of the plan are reached."""
 
     @abstractmethod
+    def move(self, at: int, interface: NetworkInterface) -> None:
+        """Give one of its interfaces another address, once its sockets are closed. This cannot run inside an event loop."""
+
+    @abstractmethod
     def close(self) -> None:
         """Give it up, once its sockets are closed."""
 
@@ -111,6 +115,17 @@ class OwnNetwork(Place):
     def reach(self, address: int, port: int) -> tuple[str, int]:
         return address_text(address), port
 
+    def move(self, at: int, interface: NetworkInterface) -> None:
+        from pyroute2 import IPRoute
+
+        with self.network.inside():
+            route = IPRoute()
+        try:
+            route.flush_addr(index=route.link_lookup(ifname=f"eth{at}")[0])
+            _set(route, f"eth{at}", interface)
+        finally:
+            route.close()
+
     def close(self) -> None:
         self.network.close()
 
@@ -165,7 +180,7 @@ class Wires:
             _up(route, "lo")
             for at, interface in enumerate(stand_in.interfaces):
                 self._plug(interface.wire, place.network, f"eth{at}", interface.mac_address)
-                self._set(route, f"eth{at}", interface)
+                _set(route, f"eth{at}", interface)
         finally:
             route.close()
 
@@ -174,15 +189,6 @@ class Wires:
         end = f"end{self._ends}"
         peer = {"ifname": name, "net_ns_fd": network.fd, "address": mac_address}
         self._route.link("add", ifname=end, kind="veth", peer=peer, master=self._bridges[wire], state="up")
-
-    @staticmethod
-    def _set(route: object, name: str, interface: NetworkInterface) -> None:
-        if interface.address:
-            _address(route, name, interface.address, interface.prefix)
-        _up(route, name)
-        if interface.gateway and interface.gateway != interface.address:
-            with contextlib.suppress(Exception):  # a gateway outside the subnet is no way out, as on a real device
-                route.route("add", dst="default", gateway=address_text(interface.gateway))  # type: ignore[attr-defined]
 
     def close(self) -> None:
         """Take it all down."""
@@ -196,6 +202,15 @@ def _no_ipv6() -> None:
     with contextlib.suppress(OSError):
         Path("/proc/sys/net/ipv6/conf/all/disable_ipv6").write_text("1", "ascii")
         Path("/proc/sys/net/ipv6/conf/default/disable_ipv6").write_text("1", "ascii")
+
+
+def _set(route: object, name: str, interface: NetworkInterface) -> None:
+    if interface.address:
+        _address(route, name, interface.address, interface.prefix)
+    _up(route, name)
+    if interface.gateway and interface.gateway != interface.address:
+        with contextlib.suppress(Exception):  # a gateway outside the subnet is no way out, as on a real device
+            route.route("add", dst="default", gateway=address_text(interface.gateway))  # type: ignore[attr-defined]
 
 
 def _up(route: object, name: str) -> None:
@@ -246,6 +261,11 @@ class OnLoopback(Place):
 
     def reach(self, address: int, port: int) -> tuple[str, int]:
         return as_loopback(address), as_open_port(port)
+
+    def move(self, at: int, interface: NetworkInterface) -> None:
+        hosts = list(self._hosts)
+        hosts[at] = as_loopback(interface.address)
+        self._hosts = tuple(hosts)
 
     def close(self) -> None:
         """There is nothing to give up."""

@@ -164,6 +164,11 @@ class RtspServer:
                 if session.sockets is not None and time.monotonic() - session.touched_s > self._timeout_s:
                     self._end(session)
 
+    def serve_only(self, sources: Mapping[str, Source]) -> None:
+        """Send other streams from now on. What is being sent ends, as on a camera that is set otherwise."""
+        self._sources = sources
+        self.close()
+
     def close(self) -> None:
         """End all sessions."""
         for session in list(self.sessions.values()):

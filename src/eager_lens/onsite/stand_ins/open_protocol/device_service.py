@@ -9,18 +9,16 @@ from xml.etree.ElementTree import Element
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.clock.zones import is_summer, posix_zone
 from eager_lens.onsite.open_protocol.names import SCOPE
-from eager_lens.onsite.open_protocol.xml import children, text
+from eager_lens.onsite.stand_ins.open_protocol import device_settings
 from eager_lens.onsite.stand_ins.open_protocol.state import Answering, Served
-from eager_lens.onsite.stand_ins.open_protocol.writing import Refusal, each, tag, words
-
-MOST_USERS = 10
+from eager_lens.onsite.stand_ins.open_protocol.writing import each, tag, words
 
 
 def time(served: Served, asked: Element) -> str:
     now = datetime.fromtimestamp(served.clock.now_s(), UTC)
     local = now.astimezone(served.zone)
     one = served.stand_in
-    told = words("tt:DateTimeType", "NTP" if one.time_server else "Manual")
+    told = words("tt:DateTimeType", "NTP" if one.time_server and one.asks_server else "Manual")
     told += words("tt:DaylightSavings", is_summer(local)) + tag(
         "tt:TimeZone", words("tt:TZ", posix_zone(one.time_zone))
     )
@@ -125,7 +123,10 @@ def gateway(served: Served, asked: Element) -> str:
 
 
 def dns(served: Served, asked: Element) -> str:
-    return tag("tds:DNSInformation", words("tt:FromDHCP", False))
+    manual = "".join(
+        tag("tt:DNSManual", words("tt:Type", "IPv4"), words("tt:IPv4Address", one)) for one in served.stand_in.dns
+    )
+    return tag("tds:DNSInformation", words("tt:FromDHCP", False), manual)
 
 
 def ntp(served: Served, asked: Element) -> str:
@@ -137,7 +138,9 @@ def ntp(served: Served, asked: Element) -> str:
 
 
 def host_name(served: Served, asked: Element) -> str:
-    name = "-".join("".join(one if one.isascii() and one.isalnum() else " " for one in served.stand_in.name).split())
+    one = served.stand_in
+    plain = "".join(sign if sign.isascii() and sign.isalnum() else " " for sign in one.name)
+    name = one.host_name or "-".join(plain.split())
     return tag("tds:HostnameInformation", words("tt:FromDHCP", False), words("tt:Name", name[:60] or "device"))
 
 
@@ -155,9 +158,10 @@ def scopes(served: Served, asked: Element) -> str:
 def users(served: Served, asked: Element) -> str:
     if not served.is_set_up:
         return ""
-    each_user = served.gate.users
+    gate = served.gate
     return "".join(
-        tag("tds:User", words("tt:Username", name), words("tt:UserLevel", "Administrator")) for name in each_user
+        tag("tds:User", words("tt:Username", name), words("tt:UserLevel", gate.levels.get(name, "Administrator")))
+        for name in gate.users
     )
 
 
@@ -166,19 +170,6 @@ def protocols(served: Served, asked: Element) -> str:
     for name, (port, is_on) in served.ports().items():
         found += tag("tds:NetworkProtocols", each("tt", {"Name": name, "Enabled": is_on, "Port": port}))
     return found
-
-
-def create_users(served: Served, asked: Element) -> str:
-    """Of a device out of its box the first user, with which it is set up."""
-    for user in children(asked, "User"):
-        name, password = text(user, "Username"), text(user, "Password")
-        trouble = served.password_trouble(password)
-        if trouble:
-            raise Refusal(trouble, "OperationProhibited", "PasswordTooWeak")
-        if len(served.gate.users) >= MOST_USERS:
-            raise Refusal("no more users", "OperationProhibited", "TooManyUsers", code="Receiver")
-        served.set_user(name, password)
-    return ""
 
 
 ANSWERS: dict[str, Answering] = {
@@ -195,7 +186,7 @@ ANSWERS: dict[str, Answering] = {
     "GetScopes": scopes,
     "GetUsers": users,
     "GetNetworkProtocols": protocols,
-    "CreateUsers": create_users,
+    **device_settings.ANSWERS,
 }
 BEFORE_LOGIN = frozenset({"GetSystemDateAndTime", "GetServices", "GetServiceCapabilities", "GetCapabilities"})
 """What the standard lets anybody ask."""

@@ -18,7 +18,7 @@ from eager_lens.onsite.open_protocol.names import (
 )
 from eager_lens.onsite.open_protocol.xml import text
 from eager_lens.onsite.stand_ins.open_protocol.analytics_service import TOPIC, XSD_TYPES
-from eager_lens.onsite.stand_ins.open_protocol.media_service import ANALYTICS_TOKEN, SOURCE
+from eager_lens.onsite.stand_ins.open_protocol.encoders import ANALYTICS_TOKEN, SOURCE
 from eager_lens.onsite.stand_ins.open_protocol.state import Answering, Served
 from eager_lens.onsite.stand_ins.open_protocol.writing import Refusal, tag, words
 

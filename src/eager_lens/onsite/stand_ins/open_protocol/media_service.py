@@ -2,53 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import NamedTuple
 from xml.etree.ElementTree import Element
 
-from eager_lens.core.virtual_site.stand_in import StreamSent
 from eager_lens.onsite.open_protocol.xml import text
+from eager_lens.onsite.stand_ins.open_protocol import media_settings
+from eager_lens.onsite.stand_ins.open_protocol.encoders import (
+    ANALYTICS_TOKEN,
+    CAP_KBPS,
+    FPS_MOST,
+    KEY_FRAMES_MOST,
+    SOURCE,
+    Encoder,
+    encoder_named,
+    encoders,
+    sizes_of,
+)
 from eager_lens.onsite.stand_ins.open_protocol.state import Answering, Served
-from eager_lens.onsite.stand_ins.open_protocol.writing import Refusal, each, tag, words
+from eager_lens.onsite.stand_ins.open_protocol.writing import each, tag, words
 
-SIZES = ((3840, 2160), (2688, 1520), (2560, 1440), (1920, 1080), (1280, 720), (640, 360))
-FPS_MOST, KEY_FRAMES_MOST = 30, 400
-CAP_KBPS = (32, 32_768)
-UNLIMITED = 0
-SOURCE, ANALYTICS_TOKEN = "picture", "analytics"
 NAMES = {"h264": "H264", "h265": "H265", "mjpeg": "JPEG"}
 
 
-class Encoder(NamedTuple):
-    """A profile of a stand-in: its token, the stream that it sends, its cap in kb/s (0: none), whether it holds its rate."""
-
-    token: str
-    stream: StreamSent
-    cap_kbps: int
-    is_constant: bool
-
-    @property
-    def key_frames(self) -> int:
-        """Frames from one key frame to the next."""
-        return max(1, round(self.stream.key_frame_s * self.stream.fps))
-
-
-def encoders(served: Served) -> list[Encoder]:
-    """The profiles of a stand-in, its main stream first."""
-    one = served.stand_in
-    found = []
-    for at, stream in enumerate(one.streams):
-        cap_mbps = (one.cap_mbps or UNLIMITED) if at == 0 else stream.rate_mbps
-        found.append(Encoder(f"profile{at + 1}", stream, round(cap_mbps * 1000), at == 0 and one.holds_rate))
-    return found
-
-
 def _encoder(served: Served, asked: Element) -> Encoder:
-    token = text(asked, "ProfileToken") or text(asked, "ConfigurationToken").replace("encoder", "profile")
-    found = next((one for one in encoders(served) if one.token == token), None)
-    if found is None:
-        raise Refusal("there is no such profile", "InvalidArgVal", "NoProfile")
-    return found
+    return encoder_named(served, text(asked, "ProfileToken") or text(asked, "ConfigurationToken"))
 
 
 # ---- the first generation -------------------------------------------------------------------------------------------
@@ -90,7 +66,9 @@ def _encoder1(name: str, one: Encoder) -> str:
     size = tag("tt:Resolution", each("tt", {"Width": stream.width_px, "Height": stream.height_px}))
     # It has no word for H.265 either (IEC 62676-2-32): such a profile stands there as the other, as on devices.
     codec = "JPEG" if stream.codec == "mjpeg" else "H264"
-    inside = each("tt", {"Name": stream.path, "UseCount": 1, "Encoding": codec}) + size + words("tt:Quality", 5)
+    inside = (
+        each("tt", {"Name": stream.path, "UseCount": 1, "Encoding": codec}) + size + words("tt:Quality", one.quality)
+    )
     inside += tag("tt:RateControl", each("tt", control))
     if codec == "H264":
         inside += tag("tt:H264", each("tt", {"GovLength": one.key_frames, "H264Profile": "Main"}))
@@ -136,7 +114,9 @@ def options1(served: Served, asked: Element) -> str:
     asks_for_one = text(asked, "ProfileToken") or text(asked, "ConfigurationToken")
     one = _encoder(served, asked) if asks_for_one else encoders(served)[0]
     quality = tag("tt:QualityRange", each("tt", {"Min": 1, "Max": 10}))
-    sizes = "".join(tag("tt:ResolutionsAvailable", each("tt", {"Width": w, "Height": h})) for w, h in _sizes(one))
+    sizes = "".join(
+        tag("tt:ResolutionsAvailable", each("tt", {"Width": w, "Height": h})) for w, h in sizes_of(served, one)
+    )
     rates = tag("tt:FrameRateRange", each("tt", {"Min": 1, "Max": FPS_MOST}))
     rates += tag("tt:EncodingIntervalRange", each("tt", {"Min": 1, "Max": 1}))
     keys = tag("tt:GovLengthRange", each("tt", {"Min": 1, "Max": KEY_FRAMES_MOST}))
@@ -149,12 +129,6 @@ def options1(served: Served, asked: Element) -> str:
         inside = tag("tt:H264", sizes, keys, rates, profile)
         extended = tag("tt:Extension", tag("tt:H264", sizes, keys, rates, profile, caps))
     return tag("trt:Options", quality, inside, extended)
-
-
-def _sizes(one: Encoder) -> Iterator[tuple[int, int]]:
-    own = (one.stream.width_px, one.stream.height_px)
-    yield own
-    yield from (size for size in SIZES if size != own)
 
 
 def stream1(served: Served, asked: Element) -> str:
@@ -191,12 +165,21 @@ def _encoder2(name: str, one: Encoder) -> str:
     inside = each("tt", {"Name": stream.path, "UseCount": 1, "Encoding": NAMES[stream.codec]})
     token = one.token.replace("profile", "encoder")
     return tag(
-        name, inside, size, control, words("tt:Quality", 5), token=token, GovLength=one.key_frames, Profile="Main"
+        name,
+        inside,
+        size,
+        control,
+        words("tt:Quality", one.quality),
+        token=token,
+        GovLength=one.key_frames,
+        Profile="Main",
     )
 
 
 def encoders2(served: Served, asked: Element) -> str:
-    return "".join(_encoder2("tr2:Configurations", one) for one in encoders(served))
+    token = text(asked, "ConfigurationToken")
+    found = [encoder_named(served, token)] if token else encoders(served)
+    return "".join(_encoder2("tr2:Configurations", one) for one in found)
 
 
 def options2(served: Served, asked: Element) -> str:
@@ -206,7 +189,9 @@ def options2(served: Served, asked: Element) -> str:
     rates = " ".join(str(fps) for fps in range(FPS_MOST, 0, -1))
     for name in NAMES.values():
         quality = tag("tt:QualityRange", each("tt", {"Min": 1, "Max": 10}))
-        sizes = "".join(tag("tt:ResolutionsAvailable", each("tt", {"Width": w, "Height": h})) for w, h in _sizes(one))
+        sizes = "".join(
+            tag("tt:ResolutionsAvailable", each("tt", {"Width": w, "Height": h})) for w, h in sizes_of(served, one)
+        )
         caps = tag("tt:BitrateRange", each("tt", dict(zip(("Min", "Max"), CAP_KBPS, strict=True))))
         keys = {} if name == "JPEG" else {"GovLengthRange": f"1 {KEY_FRAMES_MOST}"}
         attributes = {**keys, "FrameRatesSupported": rates, "ConstantBitRateSupported": "true"}
@@ -231,6 +216,7 @@ def picture_settings(served: Served, asked: Element) -> str:
 
 
 MEDIA1: dict[str, Answering] = {
+    **media_settings.answers_for("trt"),
     "GetProfiles": profiles1,
     "GetProfile": profile1,
     "GetVideoSources": sources1,
@@ -242,6 +228,7 @@ MEDIA1: dict[str, Answering] = {
     "GetStreamUri": stream1,
 }
 MEDIA2_ANSWERS: dict[str, Answering] = {
+    **media_settings.answers_for("tr2"),
     "GetProfiles": profiles2,
     "GetVideoEncoderConfigurations": encoders2,
     "GetVideoEncoderConfigurationOptions": options2,

@@ -10,6 +10,7 @@ from eager_lens.core.virtual_site.stand_in import replay_path
 from eager_lens.onsite.open_protocol.names import RECEIVER_SOURCE
 from eager_lens.onsite.open_protocol.xml import text
 from eager_lens.onsite.stand_ins.fetching import Channel
+from eager_lens.onsite.stand_ins.open_protocol import recorder_settings
 from eager_lens.onsite.stand_ins.open_protocol.state import Answering, Served
 from eager_lens.onsite.stand_ins.open_protocol.writing import Refusal, each, tag, words
 
@@ -155,11 +156,12 @@ def replay(served: Served, asked: Element) -> str:
 
 REPLAY_ANSWERS: dict[str, Answering] = {"GetReplayUri": replay}
 RECORDING_ANSWERS: dict[str, Answering] = {
+    **recorder_settings.RECORDING,
     "GetRecordings": recordings,
     "GetRecordingJobs": jobs,
     "GetRecordingJobState": job_state,
 }
-RECEIVER_ANSWERS: dict[str, Answering] = {"GetReceivers": receivers}
+RECEIVER_ANSWERS: dict[str, Answering] = {**recorder_settings.RECEIVING, "GetReceivers": receivers}
 SEARCH_ANSWERS: dict[str, Answering] = {
     "FindRecordings": find,
     "GetRecordingSearchResults": found,

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import timedelta, timezone, tzinfo
-from typing import Protocol
+from typing import Any, NamedTuple, Protocol
 from xml.etree.ElementTree import Element
 
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.make_profiles import TLS_PORT
-from eager_lens.core.virtual_site.stand_in import StandIn
+from eager_lens.core.virtual_site.stand_in import NetworkInterface, StandIn
 from eager_lens.onsite.open_protocol.discovery import Announced
 from eager_lens.onsite.open_protocol.names import (
     ANALYTICS,
@@ -31,6 +31,13 @@ from eager_lens.onsite.stand_ins.timepiece import StandInClock
 
 OF_CAMERAS = (DEVICE, MEDIA, MEDIA2, IMAGING, ANALYTICS, EVENTS)
 OF_RECORDERS = (DEVICE, EVENTS, RECORDING, SEARCH, REPLAY, RECEIVER)
+
+
+class Begun(NamedTuple):
+    """What of a recorder has no channel yet: by token a receiver's address, and by token a recording's name."""
+
+    receivers: dict[str, str]
+    recordings: dict[str, str]
 
 
 class Owner(Protocol):
@@ -60,19 +67,39 @@ class Owner(Protocol):
     def moves_at(self, at_s: float) -> bool:
         """Whether its motion rule sees anything at a moment of its own clock."""
 
+    def drop_user(self, name: str) -> None:
+        """Let a user in no more."""
+
+    def change(self, **values: Any) -> None:
+        """Be set otherwise. ``values``: fields of ``StandIn``."""
+
+    def restart(self, at: int = 0, interface: NetworkInterface | None = None) -> None:
+        """Go away and start again, at another address where one is given."""
+
+    def register(self, number: int, channel: Channel) -> None:
+        """Take a camera on a channel, and look at it."""
+
 
 class Served:
     """One stand-in's services."""
 
     def __init__(self, owner: Owner) -> None:
         self._owner = owner
-        self.stand_in, self.clock, self.gate, self.channels = owner.stand_in, owner.clock, owner.gate, owner.channels
+        self.clock, self.gate, self.channels = owner.clock, owner.gate, owner.channels
         self.announced, self.set_user, self.password_trouble = owner.announced, owner.set_user, owner.password_trouble
         self.stream_url, self.moves_at = owner.stream_url, owner.moves_at
-        role = self.stand_in.role
+        self.change, self.restart, self.register = owner.change, owner.restart, owner.register
+        self.drop_user = owner.drop_user
+        self.begun = Begun({}, {})
+        role = owner.stand_in.role
         own = OF_CAMERAS if role == "camera" else OF_RECORDERS if role == "recorder" else (DEVICE,)
         self.services = own
         self.by_word = {SERVICES[namespace]: namespace for namespace in own}
+
+    @property
+    def stand_in(self) -> StandIn:
+        """It, as it is set now."""
+        return self._owner.stand_in
 
     @property
     def is_set_up(self) -> bool:
