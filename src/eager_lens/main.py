@@ -121,6 +121,36 @@ def _add_convert(command: Callable[..., argparse.ArgumentParser], assess: argpar
         )
 
 
+def _add_commission(command: Callable[..., argparse.ArgumentParser]) -> None:
+    """Setting devices over the network."""
+    words = "set the devices of a job as it plans them, over the network, and read back what they took"
+    commission = command("commission", words, _commission)
+    commission.add_argument("job", nargs="?", type=Path, help="the job (default: the demo job)")
+    commission.add_argument("--here", action="store_true", help="set the stand-ins that run on this computer")
+    commission.add_argument(
+        "--only", action="extend", nargs="+", default=[], metavar="ID", help="set these devices only, by their ids"
+    )
+    commission.add_argument("--dry-run", action="store_true", help="look, print what would be set, and set nothing")
+    commission.add_argument("--yes", action="store_true", help="set without asking")
+    commission.add_argument(
+        "--nearest",
+        action="store_true",
+        help="set the nearest that a device takes where it does not take what is planned",
+    )
+    commission.add_argument("--put-back", action="store_true", help="undo the last run: set what was read before it")
+    commission.add_argument(
+        "--ask-right",
+        action="store_true",
+        help="ask in a dialog for the right to tell devices on one address apart (see docs/commissioning.md)",
+    )
+    commission.add_argument("--passwords", action="store_true", help="ask for the passphrase of the job's sealed file")
+    commission.add_argument(
+        "--ledger", type=Path, metavar="FILE", help="where the state is kept (default: beside the job)"
+    )
+    commission.add_argument("--json", action="store_true", help="print plan and outcome as JSON")
+    commission.add_argument("--locale", metavar="NAME", help="how numbers are written (default: this computer's)")
+
+
 def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """The stand-ins of a site, and the check of one."""
     site = command("site", "run the job's devices as stand-ins on a network inside this computer", _site)
@@ -131,6 +161,8 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     site.add_argument(
         "--practice", metavar="CODE", default="", help="the small job of a practice code, with its hidden fault"
     )
+    site.add_argument("--out-of-box", action="store_true", help="every device as it was delivered, to be set up")
+    site.add_argument("--start", type=float, metavar="SECONDS", help="how long devices take to start again")
     site.add_argument("--list-faults", action="store_true", help="list all faults")
     site.add_argument("--loopback", action="store_true", help="on loopback addresses, without network namespaces")
     site.add_argument(
@@ -167,6 +199,7 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     check_site.add_argument("--passwords", action="store_true", help="ask for the passphrase of the job's sealed file")
     check_site.add_argument("--replace", action="store_true", help="overwrite an existing file")
     check_site.add_argument("--locale", metavar="NAME", help="how numbers are written (default: this computer's)")
+    _add_commission(command)
     check_site.add_argument(
         "--out", type=Path, help="write the results to a file: .csv, .xlsx, or .jsonl for the whole run"
     )
@@ -243,6 +276,12 @@ def _practice(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.practice import practice
 
     return practice(arguments)
+
+
+def _commission(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.commission import run_commission
+
+    return run_commission(arguments)
 
 
 def _check_site(arguments: argparse.Namespace) -> int:

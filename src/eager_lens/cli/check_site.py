@@ -8,6 +8,7 @@ import json
 import sys
 from collections.abc import Generator
 from pathlib import Path
+from typing import TypeVar, cast
 
 import platformdirs
 
@@ -34,6 +35,7 @@ from eager_lens.onsite.here import SiteHere, sites_here
 
 ONLY_WHERE_ASKED = "Check only networks that you have been asked to work on."
 PARTS = ("search", "sweep", "log_in", "stream", "substream", "clock", "channels", "events")
+Ended = TypeVar("Ended")
 WRITTEN = {".csv", ".xlsx", ".jsonl"}
 
 
@@ -48,17 +50,17 @@ def run_check_site(arguments: argparse.Namespace) -> int:
         require_free(arguments.out, arguments.replace)
     earlier = latest_run(arguments.since) if arguments.since else None
     job = read_job(arguments.job or asset("demo", "brindlemoor.lens.json")).job
-    switches = changed(switches, only=_only(arguments, job))
-    here = _here(arguments) if arguments.here else None
+    switches = changed(switches, only=only_of(arguments, job))
+    here = site_here(arguments) if arguments.here else None
     words = intended(job, switches, here)
     if arguments.what or not arguments.yes:
         print("What will be sent:", *words, sep="\n  ", file=sys.stderr)
     if arguments.what:
         return 0
-    if not arguments.yes and not _agreed():
+    if not arguments.yes and not agreed("Start?"):
         return 1
-    passwords = _passwords(arguments) if arguments.passwords else {}
-    run = _run(checking_site(job, switches, passwords, here), arguments.json)
+    passwords = passwords_of(arguments) if arguments.passwords else {}
+    run = following(checking_site(job, switches, passwords, here), arguments.json)
     assessment = assess(job)
     rows = rows_of(assessment, run)
     if arguments.out is not None:
@@ -95,7 +97,12 @@ def _switches(arguments: argparse.Namespace) -> Switches:
     return Switches.model_validate(values)
 
 
-def _only(arguments: argparse.Namespace, job: Job) -> tuple[str, ...]:
+def only_of(arguments: argparse.Namespace, job: Job) -> tuple[str, ...]:
+    """The devices that were named.
+
+    Raises:
+        RefusedInput: when one is not in the job.
+    """
     known = {device.id for device in job.devices()}
     for one in arguments.only:
         if one not in known:
@@ -103,7 +110,12 @@ def _only(arguments: argparse.Namespace, job: Job) -> tuple[str, ...]:
     return tuple(arguments.only)
 
 
-def _here(arguments: argparse.Namespace) -> SiteHere:
+def site_here(arguments: argparse.Namespace) -> SiteHere:
+    """The site of stand-ins of a job on this computer.
+
+    Raises:
+        RefusedInput: when there is none.
+    """
     wanted = str(arguments.job.resolve()) if arguments.job else ""
     found = next((site for site in sites_here() if site.job == wanted), None)
     if found is None:
@@ -111,13 +123,15 @@ def _here(arguments: argparse.Namespace) -> SiteHere:
     return found
 
 
-def _agreed() -> bool:
+def agreed(question: str) -> bool:
+    """Whether somebody at the terminal says yes."""
     if not sys.stdin.isatty():
         raise RefusedInput("", f"nothing was sent. {ONLY_WHERE_ASKED} Use --yes to start without the question")
-    return input(f"{ONLY_WHERE_ASKED} Start? [y/N] ").strip().lower() in ("y", "yes")
+    return input(f"{ONLY_WHERE_ASKED} {question} [y/N] ").strip().lower() in ("y", "yes")
 
 
-def _passwords(arguments: argparse.Namespace) -> dict[str, str]:
+def passwords_of(arguments: argparse.Namespace) -> dict[str, str]:
+    """The passwords of a job by device id, out of its sealed file."""
     if arguments.job is None:
         raise RefusedInput("--passwords", "the demo job has no sealed file")
     path = sealed_path(arguments.job, ENDING)
@@ -128,7 +142,8 @@ def _passwords(arguments: argparse.Namespace) -> dict[str, str]:
     return dict(opened.vault.passwords)
 
 
-def _run(checking: Generator[float, None, CheckRun], quiet: bool) -> CheckRun:
+def following(checking: Generator[float, None, Ended], quiet: bool) -> Ended:
+    """Go through to the end of something, its share shown at a terminal; what came of it."""
     shown = sys.stderr.isatty() and not quiet
     while True:
         try:
@@ -136,7 +151,7 @@ def _run(checking: Generator[float, None, CheckRun], quiet: bool) -> CheckRun:
         except StopIteration as end:
             if shown:
                 print(file=sys.stderr)
-            return end.value  # type: ignore[no-any-return]
+            return cast(Ended, end.value)
         if shown:
             print(f"\r{share:4.0%}", end="", file=sys.stderr, flush=True)
 

@@ -56,6 +56,7 @@ def run_site(arguments: argparse.Namespace) -> int:
 
 def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, why_not: str) -> int:
     from eager_lens.core.assess.assessment import assess
+    from eager_lens.core.virtual_site.as_set import out_of_the_box
     from eager_lens.core.virtual_site.commissioned import commissioned
     from eager_lens.core.virtual_site.faults import inject_by_name, named_device
     from eager_lens.core.virtual_site.stand_in import described, stand_in_password
@@ -66,7 +67,7 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
         faults: tuple[str, ...] = ()
     else:
         job = _job(arguments.job)
-        site = commissioned(assess(job))
+        site = (out_of_the_box if arguments.out_of_box else commissioned)(assess(job))
         faults = inject_by_name(site, arguments.fault)
     site_password = f"Rehearse-{secrets.token_hex(3)}"
     whole = described(site, stand_in_password(site_password, passwords))
@@ -76,6 +77,8 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
             stand_ins=tuple(one for one in whole.stand_ins if one.id in kept),
             dark={one: why for one, why in whole.dark.items() if one in kept},
         )
+    if arguments.start is not None:
+        whole = whole._replace(stand_ins=tuple(one._replace(restart_s=arguments.start) for one in whole.stand_ins))
     if not whole.stand_ins:
         raise RefusedInput("job", "none of its devices would run: add devices, addresses and power first")
     from eager_lens.onsite.stand_ins.running import RunningSite

@@ -47,6 +47,15 @@ def plan_of(job: Job, run: CheckRun, with_password: Collection[str], wishes: Wis
     return SetPlan(devices=tuple(planner.device_plan(one) for one in chosen), laptop=run.laptop)
 
 
+def acts_left(job: Job, run: CheckRun, device: Device) -> dict[str, Act]:
+    """By key what a device still wants, as it was read in a run of its own. What was not read wants nothing."""
+    read = run.read[0]
+    if read.told is None:
+        return {}
+    found = _Planner(job, run, {device.id}, Wishes(nearest=True)).wanted(device, read, read.told)
+    return {one.key: one for one in found if isinstance(one, Act)}
+
+
 class _Planner:
     def __init__(self, job: Job, run: CheckRun, with_password: Collection[str], wishes: Wishes) -> None:
         self._job, self._run, self._with_password, self._wishes = job, run, with_password, wishes
@@ -76,7 +85,7 @@ class _Planner:
         if why := self._why_refused(device, read, heard):
             return own.model_copy(update={"refused": why})
         assert read.told is not None
-        found = list(self._wanted(device, read, read.told))
+        found = list(self.wanted(device, read, read.told))
         acts = sorted((one for one in found if isinstance(one, Act)), key=lambda one: ORDER[one.kind])
         by_hand = [one for one in found if isinstance(one, ByHand)]
         if not self._wishes.nearest:
@@ -116,7 +125,8 @@ class _Planner:
             return f"the plan has {device.address} for another device too: plan the addresses first"
         return ""
 
-    def _wanted(self, device: Device, read: DeviceRead, told: Told) -> Iterator[Act | ByHand]:
+    def wanted(self, device: Device, read: DeviceRead, told: Told) -> Iterator[Act | ByHand]:
+        """What is set at a device, and what stays by hand."""
         user = profile_of(device.make, self._job.make_profiles).user_name
         if read.login == "set-up wanted":
             row = Setting(what="user", now="none", will_be=f"{user}, with its password from the sealed file")
@@ -195,6 +205,12 @@ class _Planner:
         prefix = subnet_of(plan.cidr).prefix
         if not subnet_of(plan.cidr).is_host(address_number(address)):
             yield ByHand(what=f"Address {address}", why=f"it is outside {plan.cidr}: plan the addresses first")
+            return
+        heard = self._heard.get(address)
+        if now != address and heard is not None and own.mac_address not in heard.mac_addresses:
+            held = heard.mac_addresses[0] if heard.mac_addresses else "not known"
+            why = f"something else answers there (MAC address {held}): find it, or plan another address"
+            yield ByHand(what=f"Address {address}", why=why)
             return
         # Loopback addresses stand for planned ones, so what it tells counts, not where it was reached.
         if (own.address or now, own.prefix, own.is_dhcp) == (address, prefix, by_lease):

@@ -108,7 +108,7 @@ class Stream:
     """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels, frames a second, key-frame interval.
 
     ``cap_mbps``: the maximum that is set; None for none. ``night_times``: so many times the rates in the dark, where noise
-    makes them another than planned.
+    makes them another than planned. ``planned_mbps``: the mean that the job reckons with, however it is set.
     """
 
     rate_mbps: float
@@ -120,6 +120,7 @@ class Stream:
     key_frame_s: float = 2
     night_times: float = 1.0
     cap_mbps: float | None = None
+    planned_mbps: float = 0.0
 
     @property
     def pixels(self) -> int:

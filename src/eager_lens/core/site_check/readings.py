@@ -14,6 +14,8 @@ from eager_lens.core.site_check.told import Told, Word
 from eager_lens.core.validation import AnySign, Number, Plain, Whole
 
 MOST_DEVICES = 20_000
+MOST_AT_ONE = 512
+"""So many devices that are told apart at one address: out of their box all of a make may be there."""
 MOST_STRANGERS = 3000
 """So many addresses that are not planned are taken down at the most."""
 
@@ -71,10 +73,10 @@ class Heard(Plain):
     """
 
     address: Address
-    mac_addresses: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
-    endpoints: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
+    mac_addresses: Annotated[tuple[Word, ...], Field(max_length=MOST_AT_ONE)] = ()
+    endpoints: Annotated[tuple[Word, ...], Field(max_length=MOST_AT_ONE)] = ()
     told_mac: Word = ""
-    urls: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
+    urls: Annotated[tuple[Word, ...], Field(max_length=MOST_AT_ONE)] = ()
     name: Word = ""
     hardware: Word = ""
     serial: Word = ""

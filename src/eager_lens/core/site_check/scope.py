@@ -64,8 +64,9 @@ class Scope(NamedTuple):
 
     Attributes:
         interfaces: those of the laptop that are in a subnet of the job. sweep: all addresses that are probed, planned first.
-        targets: the devices that may be looked at. first_addresses: default addresses of makes that are looked at too. not_reached: subnets of the job that the laptop is not in, with an address
+        targets: the devices that may be looked at. not_reached: subnets of the job that the laptop is not in, with an address
             that it could take there. refused: what is not looked at, with why.
+        first_addresses: default addresses of makes that are looked at too.
     """
 
     interfaces: tuple[Interface, ...]
@@ -98,7 +99,7 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
     """Where a check of a job goes from a laptop with these interfaces."""
     own = {one.address for one in interfaces}
     held = {address_number(device.address) for device in job.devices() if device.address}
-    nets, used, not_reached, refused = [], [], [], []
+    nets, used, not_reached, refused = [], list[Interface](), [], []
     for plan in job.subnets:
         net = subnet_of(plan.cidr)
         if not is_private(net.network) or not is_private(net.broadcast):
@@ -113,7 +114,7 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
         # What the laptop takes to be outside its own subnet would go to a gateway, and who knows where from there.
         own_nets = [net if net.prefix >= one.prefix else one.subnet for one in near]
         nets += [one for one in own_nets if one not in nets]
-        used += [one for one in near if one not in used]
+        used = list(dict.fromkeys((*used, *near)))
         if net not in own_nets:
             not_reached.append(
                 f"{plan.name} ({plan.cidr}): only {', '.join(map(_subnet_words, own_nets))} of it, because of the laptop's "
@@ -134,7 +135,7 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
     first = frozenset[int]()
     if switches.first_addresses:
         first, near, far = _first_addresses(job, interfaces)
-        used += [one for one in near if one not in used]
+        used = list(dict.fromkeys((*used, *near)))
         not_reached += far
         sweep += sorted(first)
     swept = tuple(number for number in dict.fromkeys(sweep) if number not in own)

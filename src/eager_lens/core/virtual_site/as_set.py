@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures.rates import sent_by
 from eager_lens.core.job.model import Camera, changed
@@ -10,6 +11,7 @@ from eager_lens.core.reference.streams import Codec
 from eager_lens.core.runbook.looked_at import power_up
 from eager_lens.core.simulation.build import site_of
 from eager_lens.core.simulation.site import Site
+from eager_lens.core.virtual_site.commissioned import join_radio, set_up
 from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
 
 BOXED_CODEC: Codec = "h264"
@@ -42,10 +44,18 @@ def stream_as_set(one: StandIn, at: int, wanted: StreamSent, cap_mbps: float | N
 
 
 def out_of_the_box(assessment: Assessment) -> Site:
-    """A site of the job on which everything is plugged in and has started, and every device is as it was delivered."""
+    """A site of the job on which everything is plugged in and has started, the network is set up, and every recorder and camera
+    is as it was delivered."""
     site = site_of(assessment, Rehearsal())
+    join_radio(site)
     power_up(site)
     for unit in site.units.values():
+        if unit.device is not None and unit.role not in ("camera", "recorder"):
+            set_up(site, unit, unit.device)
+        if unit.role == "recorder" and unit.profile.first_address and not unit.sides[0].address:
+            # The rehearsal has recorders set up at their own monitor; over the network they are found where they come to.
+            unit.sides[0].address = address_number(unit.profile.first_address)
+            unit.sides[0].prefix = unit.profile.first_prefix
         stream, camera = unit.stream, unit.device
         if stream is None or not isinstance(camera, Camera):
             continue

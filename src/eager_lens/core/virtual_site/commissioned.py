@@ -18,17 +18,18 @@ from eager_lens.core.simulation.site import Site
 def commissioned(assessment: Assessment) -> Site:
     """A site of the job on which everything is plugged in, has started and is set up as planned."""
     site = site_of(assessment, Rehearsal())
-    _join_radio(site)
+    join_radio(site)
     power_up(site)
     for unit in site.units.values():
         if unit.device is not None:
-            _set_up(site, unit, unit.device)
+            set_up(site, unit, unit.device)
     for recorder in assessment.job.recorders:
         _register(site, site.units[recorder.id], recorder)
     return site
 
 
-def _join_radio(site: Site) -> None:
+def join_radio(site: Site) -> None:
+    """Set both ends of every bridge up to fit."""
     for cable in site.cables.values():
         if cable.medium == "radio":
             for unit_id, end in ((cable.a, "client"), (cable.b, "access point")):
@@ -38,7 +39,8 @@ def _join_radio(site: Site) -> None:
                     antenna.network = antenna.key = cable.id
 
 
-def _set_up(site: Site, unit: Unit, device: Device) -> None:
+def set_up(site: Site, unit: Unit, device: Device) -> None:
+    """Set a unit up as the job plans it."""
     unit.access.is_set_up, unit.access.recovery = True, True
     unit.access.password = unit.access.open_password = f"own:{unit.id}"
     unit.access.open_on = True

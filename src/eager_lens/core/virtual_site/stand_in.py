@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
-from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+from eager_lens.core.addressing.ipv4 import address_number, subnet_around, subnet_of
 from eager_lens.core.commission.detector import COLUMNS, ROWS, DetectorSet, detector_of
 from eager_lens.core.commission.streams import substream_planned
 from eager_lens.core.job.make_profiles import MakeProfile, usual_profile
@@ -217,7 +217,8 @@ class _Wires:
         return next((plan_id for plan_id, net in self._nets.items() if address in net), "")
 
     def with_laptop(self, stand_ins: list[StandIn]) -> dict[str, tuple[tuple[int, int], ...]]:
-        """For each wire an address that nobody holds, from the end of the subnet that is planned there."""
+        """For each wire an address that nobody holds, from the end of the subnet that is planned there, and one in each subnet
+        in which devices are out of the box."""
         held = {interface.address for one in stand_ins for interface in one.interfaces}
         held |= {address_number(device.address) for device in self._site.job.devices() if device.address}
         wires: dict[str, tuple[tuple[int, int], ...]] = dict.fromkeys(self._names.values(), ())
@@ -227,6 +228,13 @@ class _Wires:
             if net is not None and free:
                 held.add(free)
                 wires[name] = ((free, net.prefix),)
+        seen = {subnet_around(number, prefix) for each in wires.values() for number, prefix in each}
+        for interface in (interface for one in stand_ins for interface in one.interfaces):
+            own = subnet_around(interface.address, interface.prefix)
+            if interface.address and own not in seen and wires.get(interface.wire):
+                seen.add(own)
+                free = next(n for n in range(own.last_host, own.network, -1) if n not in held)
+                wires[interface.wire] += ((free, own.prefix),)
         return wires
 
 
@@ -286,7 +294,7 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         is_loose="loose" in unit.habits,
         camera=device if isinstance(device, Camera) else None,
         detector=_detector(unit),
-        planned_mbps=unit.stream.rate_mbps if unit.stream is not None else 0.0,
+        planned_mbps=unit.stream.planned_mbps if unit.stream is not None else 0.0,
         most_channels=device.channels if isinstance(device, Recorder) else 0,
         restart_s=unit.profile.start_s * (SLOW_TIMES if "slow" in unit.habits else 1.0),
         refuses=("encoder",) if "refuses" in unit.habits else (),

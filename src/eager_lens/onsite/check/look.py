@@ -20,7 +20,7 @@ from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.open_protocol.conversation import User
 from eager_lens.onsite.open_protocol.endpoints import Endpoint, endpoint_of
 from eager_lens.onsite.open_protocol.names import DEVICE_PATH
-from eager_lens.onsite.open_protocol.reading import Reading, read_device
+from eager_lens.onsite.open_protocol.reading import Part, Reading, read_device
 from eager_lens.onsite.open_protocol.reading import Wanted as WantedOfProtocol
 
 SUBSTREAM_S = 3.0
@@ -42,7 +42,10 @@ class Look:
         switches: Switches,
         passwords: Mapping[str, str],
         turn: Callable[[], Awaitable[None]],
+        only: frozenset[Part] | None = None,
     ) -> None:
+        """``only``: no more than these parts of what the open protocol tells."""
+        self._only = only
         self._network, self._switches, self._passwords = network, switches, passwords
         self._turn = turn
 
@@ -118,6 +121,7 @@ class Look:
             streams=target.has_streams,
             recordings=target.role == "recorder" and self._switches.channels,
             events=self._switches.events,
+            only=self._only,
         )
         await self._turn()
         return await read_device(http, host, starts[:4], user, wanted)

@@ -77,7 +77,7 @@ class AskedTable:
     """Changed by the system's ``ip``, for which somebody gave the right in a dialog."""
 
     def __init__(self, command: Sequence[str]) -> None:
-        self._running = subprocess.Popen(  # noqa: S603
+        self._running = subprocess.Popen(
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
         )
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator, Mapping
+from collections.abc import Callable, Generator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
@@ -37,13 +37,14 @@ def intended(job: Job, switches: Switches, here: SiteHere | None) -> tuple[str, 
         own = everywhere(job)
     else:
         found = run_in_subprocess(
-            "eager_lens.onsite.check.run:seen_from_here", _note(here), what="the list of interfaces"
+            "eager_lens.onsite.check.run:seen_from_here", note_of(here), what="the list of interfaces"
         )
         own = [Interface(*one) for one in found]
     return words_of(scope_of(job, own, switches), switches)
 
 
-def _note(here: SiteHere | None) -> dict[str, Any]:
+def note_of(here: SiteHere | None) -> dict[str, Any]:
+    """The note of a site of stand-ins as another process takes it; empty for the network that this computer is in."""
     return {} if here is None else here._asdict()
 
 
@@ -53,12 +54,15 @@ def checking_site(
     passwords: Mapping[str, str],
     here: SiteHere | None,
     so_far: Callable[[Progress], None] = lambda progress: None,
+    target: str = "eager_lens.onsite.check.run:checking",
+    further: Sequence[Any] = (),
 ) -> Generator[float, None, CheckRun]:
     """Check the site of a job; yields the share that is done, some times a second. Closing it ends the check at once.
 
     Args:
         passwords: by device id, from the unlocked sealed file. here: the site of stand-ins that is meant; None: the network
-            that this computer is in. so_far: told what was read, as it comes.
+            that this computer is in. so_far: told what was read, as it comes. target, further: what checks, in a process of its
+            own, and what it is given besides.
 
     Raises:
         RefusedInput: when it broke off.
@@ -85,10 +89,8 @@ def checking_site(
         elif kind == "run":
             outcome = read_as(CheckRun, value)
 
-    arguments = (job_text(job), switches.model_dump(), dict(passwords), _note(here))
-    running = running_in_subprocess(
-        "eager_lens.onsite.check.run:checking", *arguments, limits=LIMITS, what=WHAT, part=take
-    )
+    arguments = (job_text(job), switches.model_dump(), dict(passwords), note_of(here), *further)
+    running = running_in_subprocess(target, *arguments, limits=LIMITS, what=WHAT, part=take)
     known = -1
     try:
         for _ in running:

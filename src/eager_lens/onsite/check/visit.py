@@ -16,6 +16,7 @@ from eager_lens.core.job.model import Job
 from eager_lens.core.no_dumps import not_to_be_looked_into
 from eager_lens.core.site_check.matching import is_certain, matched
 from eager_lens.core.site_check.readings import (
+    MOST_AT_ONE,
     MOST_DEVICES,
     MOST_STRANGERS,
     UTC_FORM,
@@ -30,13 +31,14 @@ from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.look import Look
 from eager_lens.onsite.check.network import Network
 from eager_lens.onsite.check.pace import Pace
-from eager_lens.onsite.check.pins import Pins
+from eager_lens.onsite.check.pins import Pins, pins_for
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.open_protocol.discovery import PORT as SEARCH_PORT
 from eager_lens.onsite.open_protocol.discovery import Answered
 
 SETTLE_S = 0.3
 AT_ONCE = 40
+MOST_AT_OTHERS = 16
 LOOK_WEIGHT = 8
 """Reading a device takes about this many times as long as a probe."""
 
@@ -44,29 +46,46 @@ Report = tuple[str, Any]
 
 
 def visiting(
-    job_text: str, switches: dict[str, Any], passwords: dict[str, str], here: dict[str, Any]
+    job_text: str,
+    switches: dict[str, Any],
+    passwords: dict[str, str],
+    here: dict[str, Any],
+    may_pin: bool = False,
+    may_ask: bool = False,
 ) -> Generator[Report, None, None]:
-    """As ``run.checking``, in the right network already."""
+    """As ``run.checking``, in the right network already.
+
+    Args:
+        may_pin: whether addresses may be pinned, where several devices share one. may_ask: whether somebody may be asked for
+            the right to.
+    """
     not_to_be_looked_into()
     job = job_from_text(job_text)
     network = Network(here)
     own = everywhere(job) if network.on_loopback else laptop.interfaces()
-    visit = Visit(job, Switches.model_validate(switches), passwords, network, own, bool(here))
+    wanted = Switches.model_validate(switches)
+    near = scope_of(job, own, wanted).interfaces
+    pins = pins_for(near, may_ask) if may_pin and not network.on_loopback else None
+    visit = Visit(job, wanted, passwords, network, own, bool(here), pins)
     loop = asyncio.new_event_loop()
     try:
         work = loop.create_task(visit.find_and_look())
         while True:
-            report = loop.run_until_complete(_next(visit.reports, work))
+            report = loop.run_until_complete(next_report(visit.reports, work))
             if report is None:
                 break
             yield report
         work.result()
         yield ("run", visit.outcome().model_dump(mode="json"))
+        if may_pin:
+            yield ("pins", pins is not None)
     finally:
         loop.close()
+        if pins is not None:
+            pins.close()
 
 
-async def _next(reports: asyncio.Queue[Report], work: asyncio.Task[None]) -> Report | None:
+async def next_report(reports: asyncio.Queue[Report], work: asyncio.Task[None]) -> Report | None:
     """What is told next; None when all is told."""
     while not work.done() or not reports.empty():
         with contextlib.suppress(TimeoutError):
@@ -179,7 +198,8 @@ class Visit:
         values: dict[str, Any] = {"by": tuple(dict.fromkeys((*before.by, by)))[:8]}
         for name, value in newly.items():
             old = getattr(before, name)
-            values[name] = tuple(dict.fromkeys((*old, *value)))[:16] if isinstance(old, tuple) else old or value
+            most = MOST_AT_ONE if address_number(address) in self.scope.first_addresses else MOST_AT_OTHERS
+            values[name] = tuple(dict.fromkeys((*old, *value)))[:most] if isinstance(old, tuple) else old or value
         after = before.model_copy(update=values)
         if after != before:
             self._heard[address] = after
@@ -238,7 +258,12 @@ class Visit:
         by_device = {one.device: one for one in reversed(self.scope.targets)}
         visits: list[tuple[Target, int, str]] = []
         for one in matched(self.job, list(self._heard.values()), self._arp_heard):
-            if one.device is None or one.seen is None or not is_certain(one, self.network.on_loopback):
+            if one.device is None or one.seen is None:
+                continue
+            apart = (
+                self._pins is not None and one.outcome == "shared" and one.seen.mac_address == one.device.mac_address
+            )
+            if not (apart or is_certain(one, self.network.on_loopback)):
                 continue
             number = address_number(one.seen.address)
             target = targets.get((one.device.id, number)) or by_device.get(one.device.id)

@@ -6,7 +6,7 @@ import asyncio
 import contextlib
 import time
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 from xml.etree.ElementTree import Element
 from xml.sax.saxutils import escape
 
@@ -43,12 +43,20 @@ PULL_S = 1.0
 SEARCH_TRIES = 5
 
 
+Part = Literal["network", "time server", "name", "users", "streams", "text", "motion", "channels"]
+
+
 class Wanted(NamedTuple):
-    """What is read besides identity, network, time and users."""
+    """What is read besides who it is. ``only``: no more than these parts of it; None: all."""
 
     streams: bool = True
     recordings: bool = False
     events: bool = True
+    only: frozenset[Part] | None = None
+
+    def has(self, *parts: Part) -> bool:
+        """Whether any of some parts is to be read."""
+        return self.only is None or any(part in self.only for part in parts)
 
 
 class Reading(NamedTuple):
@@ -148,10 +156,12 @@ class _Reader:
             self._values["identity"] = told = device_service.identity_of(identity)
             if not told.serial:
                 self._notes.append("it tells no serial")
-        await self._read_network()
-        if self._wanted.streams:
+        if self._wanted.has("network"):
+            await self._read_network()
+        await self._read_rest_of_device()
+        if self._wanted.streams and self._wanted.has("streams", "text", "motion"):
             await self._read_media()
-        if self._wanted.recordings:
+        if self._wanted.recordings and self._wanted.has("channels"):
             await self._read_recordings()
 
     async def _part(self, what: str, service: str, question: str, inside: str = "") -> Element | None:
@@ -203,15 +213,20 @@ class _Reader:
         answers = {name: answer for name, answer in parts.items() if answer is not None}
         told = () if interfaces is None else device_service.interfaces_of(interfaces)
         self._values["network"] = device_service.network_of(told, answers)
-        servers = await self._part("its time servers", DEVICE, "tds:GetNTP")
-        if servers is not None and self.time is not None:
-            self.time = self.time.model_copy(update={"servers": device_service.time_servers_of(servers)})
-        scopes = await self._part("its scopes", DEVICE, "tds:GetScopes")
-        if scopes is not None:
-            self._values["scopes"] = device_service.scopes_of(scopes)
-        users = await self._part("its users", DEVICE, "tds:GetUsers")
-        if users is not None:
-            self._values["users"] = device_service.users_of(users)
+
+    async def _read_rest_of_device(self) -> None:
+        if self._wanted.has("time server"):
+            servers = await self._part("its time servers", DEVICE, "tds:GetNTP")
+            if servers is not None and self.time is not None:
+                self.time = self.time.model_copy(update={"servers": device_service.time_servers_of(servers)})
+        if self._wanted.has("name"):
+            scopes = await self._part("its scopes", DEVICE, "tds:GetScopes")
+            if scopes is not None:
+                self._values["scopes"] = device_service.scopes_of(scopes)
+        if self._wanted.has("users"):
+            users = await self._part("its users", DEVICE, "tds:GetUsers")
+            if users is not None:
+                self._values["users"] = device_service.users_of(users)
 
     # ---- cameras ----------------------------------------------------------------------------------------------------
 
@@ -229,11 +244,13 @@ class _Reader:
         if not profiles:
             return
         self._values["profiles"] = profiles
-        in_depth = self._worth_asking(profiles)
+        in_depth = self._worth_asking(profiles) if self._wanted.has("streams") else []
         completed = {one.token: await self._completed(one, generation) for one in in_depth}
         self._values["profiles"] = tuple(completed.get(one.token, one) for one in profiles)
-        await self._read_text(profiles[0], generation)
-        await self._read_picture(profiles[0])
+        if self._wanted.has("text"):
+            await self._read_text(profiles[0], generation)
+        if self._wanted.has("motion"):
+            await self._read_picture(profiles[0])
 
     async def _read_text(self, first: ProfileTold, generation: media_service.Generation) -> None:
         """What it writes into its picture; many devices offer nothing there, which is no trouble."""
@@ -337,24 +354,25 @@ class _Reader:
             return
         recordings = recorder_services.recordings_of(answer)
         answer = await self._part("its recording jobs", RECORDING, "trc:GetRecordingJobs")
+        most_states = MOST_STATES if self._wanted.only is None else 0
         jobs = {} if answer is None else recorder_services.jobs_of(answer)
         answer = await self._part("its receivers", RECEIVER, "trv:GetReceivers")
         receivers = {} if answer is None else recorder_services.receivers_of(answer)
-        held = await self._read_held()
+        held = await self._read_held() if self._wanted.only is None else {}
         found = []
         for at, one in enumerate(recordings):
             job = jobs.get(one.token)
             values: dict[str, object] = {}
             if job is not None:
                 # Its mode says only that it is meant to run.
-                values["state"] = await self._state(job) if at < MOST_STATES else ""
+                values["state"] = await self._state(job) if at < most_states else ""
                 address = next((receivers[token] for token in job.sources if receivers.get(token)), "")
                 values |= {"address": address} if address else {}
             if one.token in held:
                 values |= held[one.token]._asdict()
             found.append(one.model_copy(update=values))
         self._values["recordings"] = tuple[RecordingTold, ...](found)
-        if found:
+        if found and self._wanted.only is None:
             question, inside = media_service.replay_question(found[0].token)
             answer = await self._part("where it plays back", REPLAY, question, inside)
             self._values["replay"] = text(answer, "Uri")

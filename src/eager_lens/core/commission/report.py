@@ -1,0 +1,107 @@
+"""What came of a commissioning over the network, device by device, in words."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from eager_lens.core.commission.act import Act, DevicePlan, SetPlan
+from eager_lens.core.commission.ledger import Line, Run, State
+from eager_lens.core.units import count
+
+STATE_WORDS: dict[State, str] = {
+    "begun": "not known",
+    "done": "set",
+    "refused": "refused",
+    "not taken": "not as sent",
+    "lost": "lost",
+}
+
+
+class ActReport(NamedTuple):
+    """What came of an act; ``line`` is None where it was not begun."""
+
+    act: Act
+    line: Line | None
+
+    @property
+    def words(self) -> str:
+        """Its state in a word or two, and why."""
+        if self.line is None:
+            return "not begun"
+        why = f": {self.line.why}" if self.line.why else ""
+        return f"{STATE_WORDS[self.line.state]}{why}"
+
+
+class DeviceReport(NamedTuple):
+    """What came of a device."""
+
+    plan: DevicePlan
+    acts: tuple[ActReport, ...]
+
+    @property
+    def is_as_planned(self) -> bool:
+        """Whether all that was to be set is, and nothing stays by hand."""
+        done = all(one.line is not None and one.line.state == "done" for one in self.acts)
+        return done and not self.plan.by_hand and not self.plan.refused
+
+    @property
+    def approximated(self) -> tuple[str, ...]:
+        """What was set to something near what is planned."""
+        rows = (
+            row for one in self.acts if one.line is not None and one.line.state == "done" for row in one.act.settings
+        )
+        return tuple(f"{row.what} {row.will_be}: {row.note}" for row in rows if row.note)
+
+
+def intent_words(plan: SetPlan) -> str:
+    """How much a plan sets, before anything is sent."""
+    each = plan.to_set
+    settings = sum(one.settings for one in each)
+    return f"{count(len(each), 'device')}, {count(settings, 'setting')}; nothing is sent before you say so."
+
+
+CAUTIONS = (
+    "Cameras restart, and recording stops for about a minute for each: not while somebody relies on the pictures.",
+    "Set only devices that you have been asked to set; passwords go to a device out of its box as the open protocol has it, "
+    "without encryption: keep that to a network of your own.",
+)
+
+
+def report_of(run: Run) -> tuple[DeviceReport, ...]:
+    """What came of a run."""
+    last = {(line.device, line.act): line for line in run.lines}
+    return tuple(
+        DeviceReport(one, tuple(ActReport(act, last.get((one.device, act.key))) for act in one.acts))
+        for one in run.head.plan.devices
+    )
+
+
+def outcome_words(run: Run) -> str:
+    """What came of a run as a whole."""
+    each = report_of(run)
+    states = [one.line.state if one.line is not None else "" for device in each for one in device.acts]
+    parts = [f"{states.count('done')} of {count(len(states), 'act')} set and read back"]
+    for state, words in (
+        ("refused", "refused"),
+        ("not taken", "not as sent"),
+        ("lost", "lost"),
+        ("begun", "not known"),
+    ):
+        if states.count(state):
+            parts.append(f"{states.count(state)} {words}")
+    if states.count(""):
+        parts.append(f"{states.count('')} not begun")
+    end = "" if run.is_over and not run.stopped else " It was stopped." if run.stopped else " It was cut off."
+    return f"{', '.join(parts)}.{end}"
+
+
+def cut_off_words(run: Run) -> tuple[str, ...]:
+    """Of a run that was cut off what is not known, and where a device may be now; nothing where it came to its end."""
+    if run.is_over:
+        return ()
+    found = []
+    for device, act in run.in_the_middle():
+        at = f"; it may be at {device.address} or {device.planned_address}" if act.kind == "address" else ""
+        rows = ", ".join(row.what for row in act.settings)
+        found.append(f"{device.name}: {rows} was being set when it was cut off{at}.")
+    return tuple(found)
