@@ -122,6 +122,7 @@ class DevicePlan(Plain):
 
     Attributes:
         device, name: of the job. address: where it is now; shared: others have that address too, by MAC address apart.
+        service: the address of its device service, with the host left out, as ``http://:80/path``.
         mac_address: of this device on the wire. user: who logs in, and whether it does so already (``logs_in``).
         acts: in their order. by_hand: what else it wants. refused: why nothing is sent to it; empty where something may be.
     """
@@ -130,6 +131,7 @@ class DevicePlan(Plain):
     name: Word
     address: Word = ""
     planned_address: Word = ""
+    service: Word = ""
     mac_address: Word = ""
     serial: Word = ""
     shared: bool = False

@@ -85,6 +85,8 @@ class _Planner:
         if why := self._why_refused(device, read, heard):
             return own.model_copy(update={"refused": why})
         assert read.told is not None
+        scheme = "https" if read.told.is_secure else "http"
+        own = own.model_copy(update={"service": f"{scheme}://:{read.told.port}{read.told.path}"})
         found = list(self.wanted(device, read, read.told))
         acts = sorted((one for one in found if isinstance(one, Act)), key=lambda one: ORDER[one.kind])
         by_hand = [one for one in found if isinstance(one, ByHand)]
@@ -256,7 +258,7 @@ def _name(device: Device, told: Told) -> Iterator[Act | ByHand]:
             return
         row = Setting(what="text in the picture", now=told.shown_text or "none", will_be=device.name)
         at = {"source": first.source_settings, "generation": first.by}
-        before = {"text": told.shown_text, **at} if told.shown_text else {}
+        before = {"text": told.shown_text, **at}
         yield Act(kind="picture text", settings=(row,), values={"text": device.name, **at}, before=before)
 
 

@@ -172,6 +172,11 @@ def _subnet_words(net: Subnet) -> str:
     return f"{address_text(net.network)}/{net.prefix}"
 
 
+def targets_of(job: Job) -> list[Target]:
+    """All devices of a job with their planned addresses."""
+    return list(_targets(job))
+
+
 def _targets(job: Job) -> Iterable[Target]:
     for device in job.devices():
         profile, role = profile_of(device.make, job.make_profiles), role_of(device)

@@ -198,7 +198,8 @@ class Told(Plain):
     """All that a device told in one reading.
 
     Attributes:
-        port, is_secure: the port that answered, and whether over TLS. certificate: SHA-256 of the one it showed, in hex.
+        port, is_secure, path: where its device service answered, and whether over TLS. certificate: SHA-256 of the one that it
+            showed, in hex.
         services: names of those that it offers. needs_no_login: it told what is behind a log-in without one.
         users: None where they were not told; none at all: it still waits for its first.
         shown_text: what it writes into its picture; None where it offers no text there.
@@ -207,6 +208,7 @@ class Told(Plain):
 
     port: Whole = 80
     is_secure: bool = False
+    path: Word = ""
     certificate: Word = ""
     services: Annotated[tuple[Word, ...], Field(max_length=32)] = ()
     needs_no_login: bool = False

@@ -14,6 +14,7 @@ from eager_lens.core.simulation.site import Site
 from eager_lens.core.virtual_site.commissioned import join_radio, set_up
 from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
 
+BOXED_NAME = "Device"
 BOXED_CODEC: Codec = "h264"
 BOXED_FPS, BOXED_KEY_FRAME_S = 25.0, 2.0
 """How cameras are delivered (made up): many pictures, and no maximum."""
@@ -56,6 +57,8 @@ def out_of_the_box(assessment: Assessment) -> Site:
             # The rehearsal has recorders set up at their own monitor; over the network they are found where they come to.
             unit.sides[0].address = address_number(unit.profile.first_address)
             unit.sides[0].prefix = unit.profile.first_prefix
+        if unit.role in ("camera", "recorder") and unit.device is not None:
+            unit.given_name = unit.device.make or BOXED_NAME
         stream, camera = unit.stream, unit.device
         if stream is None or not isinstance(camera, Camera):
             continue

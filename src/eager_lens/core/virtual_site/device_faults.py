@@ -208,6 +208,8 @@ DEVICE_FAULTS = (
         "wants two log-ins at once",
         _habit("wants-both", "wants both log-ins at once, HTTP's and the token"),
     ),
+    Fault("refuses", "refuses a setting that it says it takes", _habit("refuses", "refuses how its stream is set")),
+    Fault("slow", "takes ten times as long to start again", _habit("slow", "takes ten times as long to start again")),
     Fault("night-noise", "sends four times its rate in the dark", _night_noise, on_network=False),
     Fault("clock-hour", "its clock is an hour off", _clock_hour),
     Fault("clock-days", "its clock is 200 days behind", _clock_days),

@@ -50,10 +50,14 @@ class Look:
         self._turn = turn
 
     async def at(self, target: Target, number: int, heard: Heard | None) -> DeviceRead:
-        """Look at a device; what it answers never ends the check of the others. ``heard``: what a search told of it."""
+        """Look at a device; ``heard`` is what a search told of it."""
+        with contextlib.closing(Http(target.certificate)) as http:
+            return await self.over(http, target, number, heard)
+
+    async def over(self, http: Http, target: Target, number: int, heard: Heard | None) -> DeviceRead:
+        """The same, over connections that are given; what a device answers never ends the check of the others."""
         try:
-            with contextlib.closing(Http(target.certificate)) as http:
-                return await self._looked_at(target, number, heard, http)
+            return await self._looked_at(target, number, heard, http)
         except Exception as error:  # noqa: BLE001  (whatever one device makes of the readers is that device's own trouble)
             trouble = f"Its answer cannot be read ({type(error).__name__})."
             return DeviceRead(device=target.device, address=address_text(number), trouble=trouble)

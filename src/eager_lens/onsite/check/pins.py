@@ -117,6 +117,13 @@ def asking_command() -> list[str]:
     return [asks, tool, "-force", "-batch", "-"] if asks and tool else []
 
 
+class Pinning(Protocol):
+    """What makes one of several devices on an address the only one that is reached."""
+
+    def only(self, number: int, mac_address: str) -> contextlib.AbstractAsyncContextManager[None]:
+        """Speak to one device at an address meanwhile."""
+
+
 class Pins:
     """Pins addresses, one device at a time for each."""
 

@@ -31,7 +31,7 @@ from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.look import Look
 from eager_lens.onsite.check.network import Network
 from eager_lens.onsite.check.pace import Pace
-from eager_lens.onsite.check.pins import Pins, pins_for
+from eager_lens.onsite.check.pins import Pinning, pins_for
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.open_protocol.discovery import PORT as SEARCH_PORT
 from eager_lens.onsite.open_protocol.discovery import Answered
@@ -104,7 +104,7 @@ class Visit:
         network: Network,
         own: list[Interface],
         here: bool,
-        pins: Pins | None = None,
+        pins: Pinning | None = None,
     ) -> None:
         """``pins``: what makes one of several devices on an address the only one that is reached; None: it may not be done."""
         self.job, self.switches, self.network, self._here = job, switches, network, here

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import time
 from collections.abc import AsyncIterator, Callable, Iterable, Sequence
 from pathlib import Path
 from typing import Any
@@ -20,16 +19,15 @@ from eager_lens.core.commission.plan import acts_left
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Device, Job, Recorder
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, Switches
-from eager_lens.core.site_check.scope import Scope, Target
+from eager_lens.core.site_check.scope import Target, targets_of
 from eager_lens.core.units import figure
 from eager_lens.onsite.bounded_http import Http
-from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.look import Look
-from eager_lens.onsite.check.network import Network
-from eager_lens.onsite.check.pins import Pins
+from eager_lens.onsite.check.pins import Pinning
 from eager_lens.onsite.commission.sending import Passwords, send
+from eager_lens.onsite.commission.wire import Wire
 from eager_lens.onsite.open_protocol.conversation import NotTold, User
-from eager_lens.onsite.open_protocol.endpoints import Endpoint
+from eager_lens.onsite.open_protocol.endpoints import Endpoint, endpoint_of
 from eager_lens.onsite.open_protocol.names import DEVICE_PATH
 from eager_lens.onsite.open_protocol.opened import OpenedDevice, open_device
 from eager_lens.onsite.open_protocol.reading import Part
@@ -76,9 +74,8 @@ class Carrying:
         job: Job,
         plan: SetPlan,
         passwords: Passwords,
-        network: Network,
-        scope: Scope,
-        pins: Pins | None,
+        wire: Wire,
+        pins: Pinning | None,
         ledger: Ledger,
         tell: Tell,
         stop: Path,
@@ -86,10 +83,10 @@ class Carrying:
     ) -> None:
         """``stop``: a file; once it is there, nothing more is begun."""
         self._job, self._plan, self._passwords = job, plan, passwords
-        self._network, self._scope, self._pins = network, scope, pins
+        self._wire, self._network, self._pins = wire, wire.network, pins
         self._ledger, self._tell, self._stop, self._puts_back = ledger, tell, stop, puts_back
         self._devices: dict[str, Device] = {device.id: device for device in job.devices()}
-        self._targets: dict[str, Target] = {target.device: target for target in reversed(scope.targets)}
+        self._targets: dict[str, Target] = {target.device: target for target in reversed(targets_of(job))}
         self._turns = asyncio.Semaphore(AT_ONCE)
         self._trouble: BaseException | None = None
 
@@ -239,15 +236,21 @@ class Carrying:
             NotTold: when the device refused it, or closed the connection meanwhile. Lost: when it is not there.
         """
         target = self._targets[plan.device]
-        with contextlib.closing(Http(target.certificate)) as http:
-            opened = await self._opened(http, target, address, self._user(plan, act))
+        with contextlib.closing(self._wire.http(target.certificate)) as http:
+            opened = await self._opened(http, plan, address, self._user(plan, act))
             await send(opened, act, plan.device, self._passwords)
 
-    async def _opened(self, http: Http, target: Target, address: str, user: User | None) -> OpenedDevice:
-        scheme, port = ("https", 443) if target.certificate else ("http", target.profile.http_port)
-        host, reached = self._network.reach(address_number(address), port)
+    def _endpoint(self, plan: DevicePlan) -> Endpoint:
+        """Where its device service was found; a move takes only the address away."""
+        found = endpoint_of(plan.service.replace("://", "://device"))
+        return found or Endpoint("http", self._targets[plan.device].profile.http_port, DEVICE_PATH)
+
+    def _host(self, address: str) -> str:
+        return self._network.reach(address_number(address), 0)[0]
+
+    async def _opened(self, http: Http, plan: DevicePlan, address: str, user: User | None) -> OpenedDevice:
         try:
-            return await open_device(http, host, [Endpoint(scheme, reached, DEVICE_PATH)], user)
+            return await open_device(http, self._host(address), [self._endpoint(plan)], user)
         except NotTold as error:
             if error.goes_on:
                 raise
@@ -291,11 +294,13 @@ class Carrying:
         switches = Switches(stream=False, events=False, channels=act.kind == "channel", search=False)
         look = Look(self._network, switches, self._passwords, _at_once, PARTS[act.kind])
         for_s = WAIT_FOR_CLOCK_S if act.kind == "time server" else 0.0
-        until_s = time.monotonic() + for_s
+        until_s = _now_s() + for_s
+        heard = Heard(address=address, urls=(self._endpoint(plan).url(self._host(address)),))
         while True:
-            read = await look.at(target, address_number(address), None)
+            with contextlib.closing(self._wire.http(target.certificate)) as http:
+                read = await look.over(http, target, address_number(address), heard)
             settles = act.kind != "time server" or self._puts_back
-            if settles or self._left(self._devices[plan.device], read, act) is None or time.monotonic() > until_s:
+            if settles or self._left(self._devices[plan.device], read, act) is None or _now_s() > until_s:
                 return read
             await asyncio.sleep(LOOK_EVERY_S)
 
@@ -310,10 +315,10 @@ class Carrying:
         host, port = self._network.reach(
             address_number(address), 443 if target.certificate else target.profile.http_port
         )
-        until_s = time.monotonic() + longest_s
+        until_s = _now_s() + longest_s
         await asyncio.sleep(LOOK_EVERY_S)  # it answers for a moment before it goes
-        while time.monotonic() < until_s:
-            if await connected(host, port) == "open" and await self._is_same(plan, address):
+        while _now_s() < until_s:
+            if await self._wire.is_open(host, port) and await self._is_same(plan, address):
                 return
             await asyncio.sleep(LOOK_EVERY_S)
         raise Lost(self._where_words(plan, address, longest_s))
@@ -335,6 +340,10 @@ class Carrying:
             f"it did not come back within {figure(longest_s)} s. It may be at {address}{before}: give the laptop an address there, "
             f"and search.{mac} Else take its power away for ten seconds; reset it only then."
         )
+
+
+def _now_s() -> float:
+    return asyncio.get_running_loop().time()
 
 
 async def _at_once() -> None:

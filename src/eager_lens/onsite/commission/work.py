@@ -19,6 +19,7 @@ from eager_lens.onsite.check.network import Network
 from eager_lens.onsite.check.pins import pins_for
 from eager_lens.onsite.check.visit import next_report
 from eager_lens.onsite.commission.carrying import Carrying
+from eager_lens.onsite.commission.wire import Wire
 
 Report = tuple[str, Any]
 
@@ -49,7 +50,7 @@ def carrying_out(
             reports.put_nowait(("share", min(1.0, ended / total)))
 
     carrying = Carrying(
-        job, wanted, passwords, network, scope, pins, ledger, tell, Path(places["stop"]), places["puts_back"]
+        job, wanted, passwords, Wire(network), pins, ledger, tell, Path(places["stop"]), places["puts_back"]
     )
     loop = asyncio.new_event_loop()
     try:

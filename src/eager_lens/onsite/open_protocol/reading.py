@@ -122,6 +122,7 @@ class _Reader:
         return Told(
             port=self._start.port,
             is_secure=self._start.scheme == "https",
+            path=self._start.path,
             certificate=self._talk.certificate,
             services=tuple(names),
             needs_no_login=not self._talk.is_asked_for and "identity" in self._values,

@@ -95,11 +95,15 @@ def _set_codec(one: Element, values: Mapping[str, Any], generation: Generation) 
 
 
 async def set_text(device: OpenedDevice, values: Mapping[str, Any]) -> None:
-    """Write a text into its picture, in place of the one that is there. ``values``: text, source (the token of how it takes its
+    """Write a text into its picture, in place of the one that is there. ``values``: text (empty: none), source (the token of how it takes its
     picture), generation."""
     service, prefix, _ = _service(values)
     token = f"<{prefix}:ConfigurationToken>{escape(values['source'])}</{prefix}:ConfigurationToken>"
     one = text_of(await device.ask(service, f"{prefix}:GetOSDs", token))
+    if one is not None and not values["text"]:
+        deleted = f"<{prefix}:OSDToken>{escape(attribute(one, 'token'))}</{prefix}:OSDToken>"
+        await device.ask(service, f"{prefix}:DeleteOSD", deleted)
+        return
     if one is not None:
         put(one, ("TextString", "PlainText"), values["text"])
         await device.ask(service, f"{prefix}:SetOSD", as_sent(one, service, "OSD"))

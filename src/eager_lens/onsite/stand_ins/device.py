@@ -162,7 +162,7 @@ class Device:
         await asyncio.sleep(ANSWERS_FIRST_S)
         await self._close()
         if interface is not None:
-            await asyncio.to_thread(self.place.move, at, interface)
+            await self.place.moved(at, interface)
             interfaces = list(self.stand_in.interfaces)
             interfaces[at] = interface
             self.stand_in = self.stand_in._replace(interfaces=tuple(interfaces))

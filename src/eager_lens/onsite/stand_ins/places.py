@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import socket
 import struct
@@ -37,6 +38,10 @@ class Place(ABC):
     @abstractmethod
     def reach(self, address: int, port: int) -> tuple[str, int]:
         """Where an address and port of the plan are reached."""
+
+    async def moved(self, at: int, interface: NetworkInterface) -> None:
+        """As ``move``, from inside an event loop."""
+        await asyncio.to_thread(self.move, at, interface)
 
     @abstractmethod
     def move(self, at: int, interface: NetworkInterface) -> None:

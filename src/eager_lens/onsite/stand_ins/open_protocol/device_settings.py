@@ -92,9 +92,14 @@ def set_interface(served: Served, asked: Element) -> str:
 
 
 def set_gateway(served: Served, asked: Element) -> str:
+    """Its way out; none where none is told."""
     one = served.stand_in
-    gateway = _address(text(asked, "IPv4Address"))
     now = one.interfaces[0]
+    written = text(asked, "IPv4Address")
+    if not written:
+        served.change(interfaces=(now._replace(gateway=0), *one.interfaces[1:]))
+        return ""
+    gateway = _address(written)
     mask = 0xFFFFFFFF << (32 - now.prefix) & 0xFFFFFFFF
     if gateway & mask != now.address & mask:
         raise Refusal(f"{address_text(gateway)} is outside its subnet", "InvalidArgVal", "InvalidGatewayAddress")

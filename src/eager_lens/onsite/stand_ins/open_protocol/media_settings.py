@@ -113,6 +113,13 @@ def create_text(prefix: str, served: Served, asked: Element) -> str:
     return words(f"{prefix}:OSDToken", TEXT_TOKEN)
 
 
+def delete_text(prefix: str, served: Served, asked: Element) -> str:
+    if not served.stand_in.shown_text or text(asked, "OSDToken") != TEXT_TOKEN:
+        raise Refusal("there is no such text", "InvalidArgVal", "NoConfig")
+    served.change(shown_text="")
+    return ""
+
+
 def _take_text(served: Served, asked: Element) -> None:
     told = child(asked, "OSD")
     shown = text(told, "TextString", "PlainText")
@@ -129,4 +136,5 @@ def answers_for(prefix: str) -> dict[str, Answering]:
         "GetOSDOptions": partial(text_options, prefix),
         "SetOSD": partial(set_text, prefix),
         "CreateOSD": partial(create_text, prefix),
+        "DeleteOSD": partial(delete_text, prefix),
     }
