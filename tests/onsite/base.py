@@ -132,6 +132,17 @@ class SiteProcess:
             raise AssertionError(done.stderr)
         return {**json.loads(done.stdout), "status": done.returncode}
 
+    def command(self, name, *words):
+        """A command of the program on it, by its name, at work."""
+        return subprocess.Popen(
+            [sys.executable, "-m", "eager_lens", name, str(self.path), "--here", *words],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            env=environment(self.folder),
+        )
+
     def inside(self, *words, timeout=150):
         """A command of the system as the laptop on the site's network: status, output, errors."""
         enter = ["nsenter", "--target", str(self.process.pid), "--net"]

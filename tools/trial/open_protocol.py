@@ -64,7 +64,7 @@ def read_protocol_answer(path: Path) -> object:
         device_service.users_of(answer),
         device_service.scopes_of(answer),
         [media_service.profiles_of(answer, one, tokens) for one in media_service.PARTS],
-        [media_service.options_of(answer, "h264", one) for one in media_service.PARTS],
+        [media_service.options_of(answer, one) for one in media_service.PARTS],
         [media_service.address_in(answer, one) for one in media_service.PARTS],
         picture_services.night_of(answer),
         picture_services.rules_of(answer, "Rule"),

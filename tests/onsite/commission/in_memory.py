@@ -117,6 +117,12 @@ class Site:
             ledger.close()
         return runs_in(self.ledger_path)[-1]
 
+    def abandon(self):
+        """Let go of what a run that was killed had under way; the devices go on."""
+        for task in asyncio.all_tasks(self.loop):
+            if "Carrying" in repr(task):
+                task.cancel()
+
     def device(self, name):
         return self.memory.devices[name]
 

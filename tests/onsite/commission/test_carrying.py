@@ -244,6 +244,52 @@ class Faults(Case):
         self.assertEqual(self.left(site), {})
 
 
+class Kill(BaseException):
+    """The program ends here, whatever it was about."""
+
+
+class KilledAnywhere(Case):
+    """A program that is killed before or after any line goes on to the end, and repeats nothing that was done."""
+
+    def whole_length(self):
+        site = self.site(boxed_job(1))
+        return len(site.set().lines), Ledger.add
+
+    def test_at_every_line(self):
+        lines, add = self.whole_length()
+        self.addCleanup(setattr, Ledger, "add", add)
+        for at in one_in(2, range(lines)):
+            for is_written in (False, True):
+                with self.subTest(at, is_written=is_written):
+                    self.killed_at(at, is_written, add)
+
+    def killed_at(self, at, is_written, add):
+        site = self.site(boxed_job(1))
+        count = 0
+
+        def dies(ledger, line):
+            nonlocal count
+            if count >= at:
+                if is_written and count == at:
+                    add(ledger, line)
+                count += 1
+                raise Kill
+            count += 1
+            add(ledger, line)
+
+        Ledger.add = dies
+        with self.assertRaises(Kill):
+            site.set()
+        Ledger.add = add
+        site.abandon()
+        done = {(device.device, act.key) for run in runs_in(site.ledger_path) for device, act in run.done()}
+        site.run(sleep(120))
+        run = site.set()
+        self.assertEqual(self.left(site), {})
+        self.assertEqual(done & {(line.device, line.act) for line in run.lines}, set())
+        self.assertEqual(len(site.device("rec-1").channels), 1)
+
+
 class OnDisk(Case):
     def test_a_run_that_was_cut_off_says_where_a_device_may_be(self):
         site = self.site(boxed_job(1))

@@ -11,6 +11,8 @@ from pathlib import Path
 import xmlschema
 from lxml import etree
 
+from eager_lens.core.commission.ledger import put_back_plan
+from eager_lens.core.values.motion_rule import CrossingLine, MotionRule
 from eager_lens.onsite.open_protocol.discovery import Announced, Search, answer_to
 from eager_lens.onsite.open_protocol.names import (
     ANALYTICS,
@@ -30,6 +32,7 @@ from eager_lens.onsite.open_protocol.names import (
 from eager_lens.onsite.stand_ins.open_protocol import event_service
 from eager_lens.onsite.stand_ins.open_protocol.state import path_of
 from tests.onsite.base import small_job
+from tests.onsite.commission.in_memory import Site, boxed_job
 from tests.onsite.open_protocol.asking import PASSWORD, USER, answer_of, asked, every_question, stand_in_devices
 
 SCHEMAS = Path(sys.prefix, "foreign", "onvif", "wsdl")
@@ -45,6 +48,23 @@ DESCRIPTIONS = {
     REPLAY: "ver10/replay.wsdl",
     RECEIVER: "ver10/receiver.wsdl",
 }
+OF_BOTH = set(
+    [
+        "CreateUsers",
+        "SetSystemDateAndTime",
+        "SetNTP",
+        "SetScopes",
+        "SetVideoEncoderConfiguration",
+        "CreateOSD",
+        "DeleteOSD",
+        "ModifyAnalyticsModules",
+        "ModifyRules",
+        "CreateRules",
+        "SetNetworkInterfaces",
+        "SetNetworkDefaultGateway",
+    ]
+)
+SET_BY = {"new": OF_BOTH | {"CreateReceiver", "CreateRecording", "CreateRecordingJob"}, "old": OF_BOTH}
 XSD = "http://www.w3.org/2001/XMLSchema"
 WSDL = "http://schemas.xmlsoap.org/wsdl/"
 
@@ -113,6 +133,36 @@ class Answers(unittest.TestCase):
                 )
                 with self.assertRaises(self.failureException):
                     self.assert_valid(body_of(answer._replace(body=spoiled)))
+
+    def test_whatever_is_set_and_what_is_answered_to_that(self):
+        line = {"begins": (0.2, 0.5), "ends": (0.8, 0.5), "direction": "to the left"}
+        rule = {"motion_rule": MotionRule(line=CrossingLine(**line))}
+        for fault, times in (("", "new"), ("loose-answers=Camera 1", "old")):
+            site = Site(boxed_job(1, [rule]), (fault,) if fault else ())
+            self.addCleanup(site.close)
+            taken = self.listened(site)
+            site.set(put_back_plan(site.set()), puts_back=True)
+            for question, answer in taken.items():
+                with self.subTest(times, question=question[1]):
+                    for text in (question[2], answer):
+                        body = etree.fromstring(text).find(f"{{{SOAP}}}Body")[0]
+                        self.assert_valid(body)
+            self.assertGreaterEqual({name for _, name, _ in taken}, SET_BY[times])
+
+    def listened(self, site):
+        """The first of each question that sets anything, with its answer."""
+        taken, answers = {}, site.memory.answer
+
+        async def answer(method, url, headers, body):
+            given = await answers(method, url, headers, body)
+            question = etree.fromstring(body).find(f"{{{SOAP}}}Body")[0]
+            name = etree.QName(question).localname
+            if given.status == 200 and not name.startswith("Get"):
+                taken.setdefault((etree.QName(question).namespace, name, body), given.body.encode())
+            return given
+
+        site.memory.answer = answer
+        return taken
 
     def test_events_and_their_subscription(self):
         device = stand_in_devices(small_job(1))["cam-1"]

@@ -65,7 +65,7 @@ WORDS: dict[ActKind, str] = {
 Value = Annotated[str, Field(max_length=4000)] | float | int | bool | None
 
 
-class Setting(Plain):
+class SettingRow(Plain):
     """A row of the table: what is set, as it is now, as it will be. ``note``: what was approximated, and why."""
 
     what: Word
@@ -86,7 +86,7 @@ class Act(Plain):
 
     kind: ActKind
     at: Word = ""
-    settings: Annotated[tuple[Setting, ...], Field(max_length=32)]
+    settings: Annotated[tuple[SettingRow, ...], Field(max_length=32)]
     values: dict[str, Value]
     before: dict[str, Value] = Field(default_factory=dict)
     nearest: bool = False
@@ -104,7 +104,7 @@ class Act(Plain):
 
     def reversed(self) -> Act:
         """What puts it back."""
-        back = tuple(Setting(what=one.what, now=one.will_be, will_be=one.now) for one in self.settings)
+        back = tuple(SettingRow(what=one.what, now=one.will_be, will_be=one.now) for one in self.settings)
         return self.model_copy(
             update={"settings": back, "values": self.before, "before": self.values, "nearest": False}
         )

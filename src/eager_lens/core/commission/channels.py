@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.commission.act import Act, ByHand, Setting
+from eager_lens.core.commission.act import Act, ByHand, SettingRow
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, Job, Recorder
 from eager_lens.core.site_check.told import Told
@@ -30,7 +30,7 @@ def channel_acts(job: Job, recorder: Recorder, told: Told) -> Iterator[Act | ByH
                 why="the recorder does not take cameras by the open protocol",
             )
         else:
-            row = Setting(what=f"channel {channel}", now="none", will_be=f"{camera.name} at {camera.address}")
+            row = SettingRow(what=f"channel {channel}", now="none", will_be=f"{camera.name} at {camera.address}")
             values = {"camera": camera.id, "name": camera.name, "stream": stream, "user": profile.user_name}
             yield Act(kind="channel", at=str(channel), settings=(row,), values=values)
 

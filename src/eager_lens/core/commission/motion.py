@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from eager_lens.core.commission.act import Act, ByHand, Setting
+from eager_lens.core.commission.act import Act, ByHand, SettingRow
 from eager_lens.core.commission.cells import cells_in, cells_text
 from eager_lens.core.commission.detector import COLUMNS, ROWS, DetectorSet, approximated, detector_of
 from eager_lens.core.job.model import Camera
@@ -71,7 +71,7 @@ def _sensitivity(planned: DetectorSet, engine: RuleTold, motion: MotionTold) -> 
     now = _values(engine)[SENSITIVITY]
     if _number(now) == planned.sensitivity:
         return
-    row = Setting(what="motion: sensitivity", now=now or "not told", will_be=f"{planned.sensitivity:g} of 100")
+    row = SettingRow(what="motion: sensitivity", now=now or "not told", will_be=f"{planned.sensitivity:g} of 100")
     values = {"analytics": motion.token, "name": engine.name, "sensitivity": round(planned.sensitivity)}
     before = {**values, "sensitivity": round(_number(now) or 0)}
     yield Act(kind="sensitivity", settings=(row,), values=values, before=before if _number(now) is not None else {})
@@ -88,12 +88,12 @@ def _cells(camera: Camera, planned: DetectorSet, motion: MotionTold, size: tuple
         if _number(now.get(name, "")) != value:
             unit = " cells" if name == "MinCount" else " ms"
             shown = f"{now[name]}{unit}" if name in now else "none"
-            rows.append(Setting(what=f"motion: {names[name]}", now=shown, will_be=f"{value}{unit}"))
+            rows.append(SettingRow(what=f"motion: {names[name]}", now=shown, will_be=f"{value}{unit}"))
     if found is None or cells_in(now.get("ActiveCells", ""), *size) != planned.cells:
         active = sum(map(sum, planned.cells))
         all_of = size[0] * size[1]
         rows.append(
-            Setting(
+            SettingRow(
                 what="motion: where it looks",
                 now="other cells" if found else "no rule",
                 will_be=f"{active} of {all_of} cells",
@@ -114,7 +114,7 @@ def _line(planned: DetectorSet, motion: MotionTold) -> Iterator[Act]:
     now = found.values if found is not None else {}
     if now.get("Segments") == points and now.get("Direction") == planned.line_direction:
         return
-    row = Setting(
+    row = SettingRow(
         what="line to cross",
         now=f"{now.get('Segments', 'none')} {now.get('Direction', '')}".strip(),
         will_be=f"{points} {planned.line_direction}",

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.clock.zones import posix_zone
-from eager_lens.core.commission.act import ORDER, Act, ByHand, DevicePlan, SetPlan, Setting
+from eager_lens.core.commission.act import ORDER, Act, ByHand, DevicePlan, SetPlan, SettingRow
 from eager_lens.core.commission.channels import channel_acts
 from eager_lens.core.commission.motion import motion_acts
 from eager_lens.core.commission.streams import stream_acts
@@ -131,10 +131,10 @@ class _Planner:
         """What is set at a device, and what stays by hand."""
         user = profile_of(device.make, self._job.make_profiles).user_name
         if read.login == "set-up wanted":
-            row = Setting(what="user", now="none", will_be=f"{user}, with its password from the sealed file")
+            row = SettingRow(what="user", now="none", will_be=f"{user}, with its password from the sealed file")
             yield Act(kind="first user", settings=(row,), values={"user": user})
         elif read.default_works:
-            row = Setting(what="password", now="the make's default", will_be="its own from the sealed file")
+            row = SettingRow(what="password", now="the make's default", will_be="its own from the sealed file")
             yield Act(kind="password", settings=(row,), values={"user": user})
         yield from self._time(device, read, told)
         yield from _name(device, told)
@@ -155,17 +155,19 @@ class _Planner:
         off_s = read.clock_off_s if read.clock_off_s is not None else told.time.off_s
         if off_s is None or abs(off_s) > CLOCK_WITHIN_S:
             now = "not told" if off_s is None else f"{duration_words(abs(off_s))} {'ahead' if off_s > 0 else 'behind'}"
-            settings.append(Setting(what="clock", now=now, will_be="as this laptop's"))
+            settings.append(SettingRow(what="clock", now=now, will_be="as this laptop's"))
         if told.time.zone != zone:
             settings.append(
-                Setting(what="time zone", now=told.time.zone or "not told", will_be=f"{zone} ({self._job.time_zone})")
+                SettingRow(
+                    what="time zone", now=told.time.zone or "not told", will_be=f"{zone} ({self._job.time_zone})"
+                )
             )
         if settings:
             yield Act(kind="clock", settings=tuple(settings), values={"zone": zone}, before={"zone": told.time.zone})
         server = time_server_of(self._job, device)
         now = told.time.servers[0] if told.time.by_time_server and told.time.servers else ""
         if server and server != now:
-            row = Setting(what="time server", now=now or "none", will_be=server)
+            row = SettingRow(what="time server", now=now or "none", will_be=server)
             values = {"server": server, "zone": zone}
             yield Act(kind="time server", settings=(row,), values=values, before={"server": now, "zone": zone})
 
@@ -189,7 +191,7 @@ class _Planner:
         )
         gateway = told.network.gateway if told.network is not None else ""
         if plan.gateway and plan.gateway != gateway and plan.gateway != device.address:
-            row = Setting(what="gateway", now=gateway or "none", will_be=plan.gateway)
+            row = SettingRow(what="gateway", now=gateway or "none", will_be=plan.gateway)
             yield Act(kind="gateway", settings=(row,), values={"gateway": plan.gateway}, before={"gateway": gateway})
         if isinstance(device, Recorder) and device.camera_interface_address:
             inner = self._subnets.get(device.camera_interface_subnet)
@@ -224,7 +226,7 @@ class _Planner:
             )
             return
         kind = "by DHCP, reserved " if by_lease else ""
-        row = Setting(what="address", now=f"{own.address or now}/{own.prefix}", will_be=f"{kind}{address}/{prefix}")
+        row = SettingRow(what="address", now=f"{own.address or now}/{own.prefix}", will_be=f"{kind}{address}/{prefix}")
         values = {"address": address, "prefix": prefix, "dhcp": by_lease}
         before = {"address": own.address or now, "prefix": own.prefix, "dhcp": own.is_dhcp}
         yield Act(kind="address", at=own.token, settings=(row,), values=values, before=before, restarts=True)
@@ -248,7 +250,7 @@ def time_server_of(job: Job, device: Device) -> str:
 def _name(device: Device, told: Told) -> Iterator[Act | ByHand]:
     names = [one.removeprefix("name/") for one in told.scopes if one.startswith("name/")]
     if told.scopes and names != [device.name]:
-        row = Setting(what="name", now=names[0] if names else "none", will_be=device.name)
+        row = SettingRow(what="name", now=names[0] if names else "none", will_be=device.name)
         yield Act(
             kind="name", settings=(row,), values={"name": device.name}, before={"name": names[0] if names else ""}
         )
@@ -256,7 +258,7 @@ def _name(device: Device, told: Told) -> Iterator[Act | ByHand]:
         first = told.profiles[0] if told.profiles else None
         if first is None:
             return
-        row = Setting(what="text in the picture", now=told.shown_text or "none", will_be=device.name)
+        row = SettingRow(what="text in the picture", now=told.shown_text or "none", will_be=device.name)
         at = {"source": first.source_settings, "generation": first.by}
         before = {"text": told.shown_text, **at}
         yield Act(kind="picture text", settings=(row,), values={"text": device.name, **at}, before=before)

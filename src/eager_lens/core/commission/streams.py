@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures.rates import cap_of
-from eager_lens.core.commission.act import Act, ByHand, Setting
+from eager_lens.core.commission.act import Act, ByHand, SettingRow
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.site_check.consequences import CAP_SET_OFF_SHARE, FPS_OFF, KEY_FRAME_OFF_SHARE
@@ -92,12 +92,12 @@ def _stream(planned: Planned, told: ProfileTold, name: str) -> Iterator[Act | By
         settings += _differs("key-frame interval", now, _with(will_be_s, "s"), _with(planned.key_frame_s, "s"))
     settings += _cap_settings(told, cap_mbps, planned.cap_mbps)
     if told.is_constant is not None and told.is_constant != constant:
-        settings.append(Setting(what="rate control", now=_control(told.is_constant), will_be=_control(constant)))
+        settings.append(SettingRow(what="rate control", now=_control(told.is_constant), will_be=_control(constant)))
     quality = _quality_for(planned.quality, options.quality)
     if quality is not None and told.quality is not None and options.quality is not None:
         span = options.quality.most - options.quality.least
         if abs(quality - told.quality) > QUALITY_OFF_SHARE * span:
-            settings.append(Setting(what="picture quality", now=f"{told.quality:g}", will_be=f"{quality:g}"))
+            settings.append(SettingRow(what="picture quality", now=f"{told.quality:g}", will_be=f"{quality:g}"))
     if told.by == "media 1" and codec == "h265" and told.codec == "h264":
         # The first generation has no word for H.265, so its H.264 may be either; the stream itself shows which.
         settings = [one for one in settings if one.what != "codec"]
@@ -151,12 +151,12 @@ def _values(
     }
 
 
-def _differs(what: str, now: str, will_be: str, planned: str) -> list[Setting]:
+def _differs(what: str, now: str, will_be: str, planned: str) -> list[SettingRow]:
     note = "" if will_be == planned else f"planned {planned}; it takes nothing nearer"
-    return [Setting(what=what, now=now, will_be=will_be, note=note)] if now != will_be or note else []
+    return [SettingRow(what=what, now=now, will_be=will_be, note=note)] if now != will_be or note else []
 
 
-def _cap_settings(told: ProfileTold, cap_mbps: float | None, planned_mbps: float | None) -> list[Setting]:
+def _cap_settings(told: ProfileTold, cap_mbps: float | None, planned_mbps: float | None) -> list[SettingRow]:
     if cap_mbps is None or planned_mbps is None:
         return []  # a maximum that nobody planned does no harm to the days
     if told.cap_mbps is not None and abs(told.cap_mbps / cap_mbps - 1) <= CAP_SET_OFF_SHARE / 2:

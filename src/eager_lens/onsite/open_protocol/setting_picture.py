@@ -95,8 +95,11 @@ def _set_codec(one: Element, values: Mapping[str, Any], generation: Generation) 
 
 
 async def set_text(device: OpenedDevice, values: Mapping[str, Any]) -> None:
-    """Write a text into its picture, in place of the one that is there. ``values``: text (empty: none), source (the token of how it takes its
-    picture), generation."""
+    """Write a text into its picture, in place of the one that is there.
+
+    Args:
+        values: text (empty: none), source (the token of how it takes its picture), generation.
+    """
     service, prefix, _ = _service(values)
     token = f"<{prefix}:ConfigurationToken>{escape(values['source'])}</{prefix}:ConfigurationToken>"
     one = text_of(await device.ask(service, f"{prefix}:GetOSDs", token))
