@@ -159,7 +159,7 @@ class _Planner:
         if told.time.zone != zone:
             settings.append(
                 SettingRow(
-                    what="time zone", now=told.time.zone or "not told", will_be=f"{zone} ({self._job.time_zone})"
+                    what="time zone", now=told.time.zone or "not told", will_be=f"{self._job.time_zone} ({zone})"
                 )
             )
         if settings:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from eager_lens.core.commission.act import Act, DevicePlan, SetPlan
@@ -24,6 +26,11 @@ class ActReport(NamedTuple):
     line: Line | None
 
     @property
+    def is_done(self) -> bool:
+        """Whether it was set, and read back so."""
+        return self.line is not None and self.line.state == "done"
+
+    @property
     def words(self) -> str:
         """Its state in a word or two, and why."""
         if self.line is None:
@@ -41,15 +48,12 @@ class DeviceReport(NamedTuple):
     @property
     def is_as_planned(self) -> bool:
         """Whether all that was to be set is, and nothing stays by hand."""
-        done = all(one.line is not None and one.line.state == "done" for one in self.acts)
-        return done and not self.plan.by_hand and not self.plan.refused
+        return all(one.is_done for one in self.acts) and not self.plan.by_hand and not self.plan.refused
 
     @property
     def approximated(self) -> tuple[str, ...]:
         """What was set to something near what is planned."""
-        rows = (
-            row for one in self.acts if one.line is not None and one.line.state == "done" for row in one.act.settings
-        )
+        rows = (row for one in self.acts if one.is_done for row in one.act.settings)
         return tuple(f"{row.what} {row.will_be}: {row.note}" for row in rows if row.note)
 
 
@@ -78,21 +82,27 @@ def report_of(run: Run) -> tuple[DeviceReport, ...]:
 
 def outcome_words(run: Run) -> str:
     """What came of a run as a whole."""
-    each = report_of(run)
-    states = [one.line.state if one.line is not None else "" for device in each for one in device.acts]
-    parts = [f"{states.count('done')} of {count(len(states), 'act')} set and read back"]
-    for state, words in (
-        ("refused", "refused"),
-        ("not taken", "not as sent"),
-        ("lost", "lost"),
-        ("begun", "not known"),
-    ):
-        if states.count(state):
-            parts.append(f"{states.count(state)} {words}")
-    if states.count(""):
-        parts.append(f"{states.count('')} not begun")
+    last = {(line.device, line.act): line for line in run.lines}
+    each = [(act, last.get((one.device, act.key))) for one in run.head.plan.devices for act in one.acts]
     end = "" if run.is_over and not run.stopped else " It was stopped." if run.stopped else " It was cut off."
-    return f"{', '.join(parts)}.{end}"
+    return f"{settings_words(each)}{end}"
+
+
+def settings_words(each: Sequence[tuple[Act, Line | None]]) -> str:
+    """How many settings were made, and what became of the others."""
+    many = Counter[State | None]()
+    for act, line in each:
+        many[line.state if line is not None else None] += len(act.settings)
+    parts = [f"{many['done']} of {count(many.total(), 'setting')} made and read back"]
+    told: tuple[tuple[State | None, str], ...] = (
+        ("refused", "refused"),
+        ("not taken", "other than sent"),
+        ("lost", "without an answer"),
+        ("begun", "not known"),
+        (None, "not begun"),
+    )
+    parts += [f"{many[state]} {words}" for state, words in told if many[state]]
+    return f"{', '.join(parts)}."
 
 
 def cut_off_words(run: Run) -> tuple[str, ...]:

@@ -33,6 +33,7 @@ EventKind = Literal[
     "measurement",
     "photo",
     "site check",
+    "set device",
     "take over",
     "fault found",
     "practice",

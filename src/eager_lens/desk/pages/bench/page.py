@@ -1,4 +1,5 @@
-"""The bench: channels, the commissioning as a plan, the rehearsal on simulated devices, the site check, the fault finder, the make
+"""The bench: channels, the commissioning as a plan, the rehearsal on simulated devices, setting devices over
+the network, the site check, the fault finder, the make
 profiles, the passwords."""
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ from eager_lens.desk.pages.bench.fault_finder.view import FaultView
 from eager_lens.desk.pages.bench.makes.view import MakesView
 from eager_lens.desk.pages.bench.passwords.view import PasswordsView
 from eager_lens.desk.pages.bench.rehearsal.view import RehearsalView
+from eager_lens.desk.pages.bench.set_devices.view import SetDevicesView
 from eager_lens.desk.pages.bench.site_check.view import SiteCheckView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import label
@@ -21,7 +23,7 @@ from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
 
-CHANNELS, PLAN, REHEARSAL, SITE_CHECK, FAULTS, MAKES, PASSWORDS = range(7)
+CHANNELS, PLAN, REHEARSAL, SET_DEVICES, SITE_CHECK, FAULTS, MAKES, PASSWORDS = range(8)
 
 
 class BenchPage(TabbedPage):
@@ -34,6 +36,7 @@ class BenchPage(TabbedPage):
         self.channels, self.passwords = ChannelsView(session), PasswordsView(session)
         self.rehearsal, self.makes = RehearsalView(session, asker, lambda: self.plan.placed), MakesView(session)
         self.site_check = SiteCheckView(session, asker)
+        self.set_devices = SetDevicesView(session, self.site_check.controls.here)
         rehearser = self.rehearsal.rehearser
         self.faults = FaultView(
             session,
@@ -63,6 +66,11 @@ class BenchPage(TabbedPage):
                 ("Channels", "Recorder and channel of each camera", self.channels),
                 ("Commissioning plan", "What to power first, what to enter, how long to wait", self.plan),
                 ("Rehearsal", "The devices of the job, simulated: try the order of work, and faults", self.rehearsal),
+                (
+                    "Set devices",
+                    "Set recorders and cameras as planned, over the network, and read them back",
+                    self.set_devices,
+                ),
                 (
                     "Site check",
                     "Check every device over the network, and see what differs from the plan",

@@ -14,6 +14,7 @@ from eager_lens.core.job.model import Job
 from eager_lens.onsite.here import SiteHere
 
 ENDS_WITHIN_MS = 4000
+QUICK_START_S = 3.0
 
 
 class SiteHereProcess(QObject):
@@ -40,8 +41,9 @@ class SiteHereProcess(QObject):
         """Whether it is on its way."""
         return self._process is not None and self.site is None
 
-    def start(self, job: Job, faults: Sequence[str]) -> None:
-        """Start the stand-ins of a job as it is now, saved or not; those that still end hold their addresses until then."""
+    def start(self, job: Job, faults: Sequence[str], out_of_box: bool = False) -> None:
+        """Start the stand-ins of a job as it is now, saved or not; those that still end hold their addresses until then.
+        ``out_of_box``: as they were delivered, and quick to start again."""
         self.stop()
         process = self._process = QProcess(self)
         environment = QProcessEnvironment.systemEnvironment()
@@ -52,6 +54,7 @@ class SiteHereProcess(QObject):
         process.errorOccurred.connect(lambda *_: self._ended(process))
         given = [word for fault in faults for word in ("--fault", fault)]
         words = ["-m", "eager_lens", "site", "-", "--json", "--until-closed", *given]
+        words += ["--out-of-box", "--start", f"{QUICK_START_S:g}"] if out_of_box else []
         plan = json.dumps(json.loads(job_text(job))).encode() + b"\n"
 
         def begin() -> None:
