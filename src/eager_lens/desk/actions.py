@@ -118,6 +118,11 @@ VIEWS: tuple[View, ...] = (
     View("bench", "Channels", "register registering recorder nvr"),
     View("bench", "Commissioning plan", "steps order set-up staging schedule"),
     View("bench", "Rehearsal", "simulate simulation practice dry run"),
+    View(
+        "bench",
+        "Set devices",
+        "commission configure provision program first password address stream apply settings put back",
+    ),
     View("bench", "Site check", "network scan ping discover find devices streams rtsp arp stand-ins as built verify"),
     View("bench", "Fault finder", "troubleshoot diagnose no picture offline red cause black broken"),
     View("bench", "Makes", "maker manufacturer brand default password profile"),

@@ -96,6 +96,8 @@ class Faults(unittest.TestCase):
             "loose-answers": lambda one: one.is_loose,
             "tls-only": lambda one: one.tls_only,
             "wants-both": lambda one: one.wants_both,
+            "refuses": lambda one: one.refuses == ("encoder",),
+            "slow": lambda one: one.restart_s == 10 * right.restart_s,
             "rule-off": lambda one: one.rule == "off",
             "time-zone": lambda one: one.time_zone != right.time_zone,
             "slow-link": lambda one: one.interfaces[0].link_mbps == 10,

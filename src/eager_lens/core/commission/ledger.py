@@ -32,7 +32,7 @@ State = Literal["begun", "done", "refused", "not taken", "lost"]
 all the same; the device did not answer any more."""
 
 
-class Line(Plain):
+class ActLine(Plain):
     """A line about an act. ``why``: what is to be told of it; ``found``: what was read back where it is not as planned."""
 
     at: Moment
@@ -54,11 +54,11 @@ class Run(Plain):
     """A run as it stands on disk. ``is_over``: it came to its end; else it was cut off. ``stopped``: somebody ended it."""
 
     head: Head
-    lines: Annotated[tuple[Line, ...], Field(max_length=200_000)] = ()
+    lines: Annotated[tuple[ActLine, ...], Field(max_length=200_000)] = ()
     is_over: bool = False
     stopped: bool = False
 
-    def last_of(self, device: str, act: str) -> Line | None:
+    def last_of(self, device: str, act: str) -> ActLine | None:
         """What was written last of an act."""
         return next((one for one in reversed(self.lines) if (one.device, one.act) == (device, act)), None)
 
@@ -137,7 +137,7 @@ class Ledger:
         """Begin a run."""
         self._add("run", head.model_dump_json())
 
-    def add(self, line: Line) -> None:
+    def add(self, line: ActLine) -> None:
         """Write what is about to be, or was, set."""
         self._add("line", line.model_dump_json())
 
@@ -164,7 +164,7 @@ def runs_in(path: Path) -> list[Run]:
 
 def _runs(texts: Iterable[str]) -> list[Run]:
     found: list[Run] = []
-    lines: list[Line] = []
+    lines: list[ActLine] = []
 
     def close(is_over: bool, stopped: bool) -> None:
         if found:
@@ -183,7 +183,7 @@ def _runs(texts: Iterable[str]) -> list[Run]:
                 found.append(Run(head=head))
                 lines = []
             elif kind == "line" and found:
-                lines.append(read_as(Line, value))
+                lines.append(read_as(ActLine, value))
             elif kind == "end":
                 close(True, bool(value))
         except RefusedInput:

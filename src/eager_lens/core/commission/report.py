@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from eager_lens.core.commission.act import Act, DevicePlan, SetPlan
-from eager_lens.core.commission.ledger import Line, Run, State
+from eager_lens.core.commission.ledger import ActLine, Run, State
 from eager_lens.core.units import count
 
 STATE_WORDS: dict[State, str] = {
@@ -23,7 +23,7 @@ class ActReport(NamedTuple):
     """What came of an act; ``line`` is None where it was not begun."""
 
     act: Act
-    line: Line | None
+    line: ActLine | None
 
     @property
     def is_done(self) -> bool:
@@ -88,7 +88,7 @@ def outcome_words(run: Run) -> str:
     return f"{settings_words(each)}{end}"
 
 
-def settings_words(each: Sequence[tuple[Act, Line | None]]) -> str:
+def settings_words(each: Sequence[tuple[Act, ActLine | None]]) -> str:
     """How many settings were made, and what became of the others."""
     many = Counter[State | None]()
     for act, line in each:

@@ -23,7 +23,7 @@ QUALITY_OFF_SHARE = 0.2
 CODEC_WORDS = {"h264": "H.264", "h265": "H.265", "mjpeg": "MJPEG"}
 
 
-class Planned(NamedTuple):
+class StreamPlanned(NamedTuple):
     """A stream as it is to be. ``cap_mbps``: None for no maximum; ``constant``: it always sends that much."""
 
     codec: Codec
@@ -35,14 +35,14 @@ class Planned(NamedTuple):
     quality: Quality
 
 
-def main_planned(camera: Camera) -> Planned:
+def main_planned(camera: Camera) -> StreamPlanned:
     """The main stream of a camera."""
     size = (camera.width_px, camera.height_px)
     constant = camera.rate_control == "CBR" and camera.cap_mbps is not None
-    return Planned(camera.codec, size, camera.fps, camera.key_frame_s, cap_of(camera), constant, camera.quality)
+    return StreamPlanned(camera.codec, size, camera.fps, camera.key_frame_s, cap_of(camera), constant, camera.quality)
 
 
-def substream_planned(camera: Camera) -> Planned | None:
+def substream_planned(camera: Camera) -> StreamPlanned | None:
     """The substream of a camera; None where none is planned. Never larger than half of the main stream, in steps of eight as
     encoders take them."""
     if not camera.substream_mbps:
@@ -51,7 +51,9 @@ def substream_planned(camera: Camera) -> Planned | None:
     width_px, height_px = (min(own, main // 16 * 8) for own, main in zip(SUBSTREAM_PX, full, strict=True))
     codec: Codec = "h264" if camera.codec == "mjpeg" else camera.codec
     fps = min(camera.fps, SUBSTREAM_FPS)
-    return Planned(codec, (width_px, height_px), fps, SUBSTREAM_KEY_FRAME_S, camera.substream_mbps, False, "medium")
+    return StreamPlanned(
+        codec, (width_px, height_px), fps, SUBSTREAM_KEY_FRAME_S, camera.substream_mbps, False, "medium"
+    )
 
 
 def stream_acts(camera: Camera, told: Told) -> Iterator[Act | ByHand]:
@@ -70,7 +72,7 @@ def stream_acts(camera: Camera, told: Told) -> Iterator[Act | ByHand]:
         )
 
 
-def _stream(planned: Planned, told: ProfileTold, name: str) -> Iterator[Act | ByHand]:
+def _stream(planned: StreamPlanned, told: ProfileTold, name: str) -> Iterator[Act | ByHand]:
     codec = _codec_for(planned.codec, told)
     options = told.options_for(codec) or OptionsTold()
     size = _size_for(planned.size_px, options)

@@ -9,10 +9,25 @@ from eager_lens.core.assess.figures.stream_words import cap_words_of, stream_wor
 from eager_lens.core.job.model import Camera
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import Ground, typed
-from eager_lens.core.runbook.step_list import PLUG_S, REGISTER_S, SET_UP_S, SETTINGS_S, SETTLES_S, UPDATE_S, StepList
-from eager_lens.core.runbook.steps import Blocked, Step, StepAction
+from eager_lens.core.runbook.step_list import (
+    PLUG_S,
+    PROGRAM_REGISTER_S,
+    PROGRAM_RULE_S,
+    PROGRAM_SET_UP_S,
+    PROGRAM_SETTINGS_S,
+    REGISTER_S,
+    RULE_S,
+    SET_UP_S,
+    SETTINGS_S,
+    SETTLES_S,
+    UPDATE_S,
+    StepList,
+)
+from eager_lens.core.runbook.steps import Blocked, Step, StepAction, place_of
 from eager_lens.core.simulation.channels import not_taken, same_maker
 from eager_lens.core.simulation.parts import Unit
+from eager_lens.core.units import count
+from eager_lens.core.values.motion_rule import MotionRule
 
 
 def taken_by_its_port(unit: Unit, recorder: Unit) -> Step:
@@ -29,6 +44,7 @@ def taken_by_its_port(unit: Unit, recorder: Unit) -> Step:
         actions=(StepAction("plug", unit.id),),
         check=partial(checks.receives, recorder.id, unit.id),
         under_way=partial(checks.starts_for, unit.id),
+        place=place_of(unit),
     )
 
 
@@ -46,6 +62,8 @@ def camera_steps(ground: Ground, found: StepList, unit: Unit, after: tuple[str, 
     hearing = _hearing(ground, found, unit, camera)
     settings = found.add(_settings(ground, unit, camera, [recorder for _, recorder in hearing], ready))
     used.append(settings)
+    if camera.motion_rule is not None and camera.motion_rule_on:
+        used.append(found.add(_rule(unit, camera, settings)))
     for channel, recorder in hearing:
         if refusal := not_taken(recorder, unit, 0.0):
             found.blocked.append(Blocked(unit.id, refusal, "bench"))
@@ -80,6 +98,7 @@ def _plug(ground: Ground, unit: Unit, after: tuple[str, ...]) -> Step:
         under_way=partial(checks.starts_for, unit.id),
         caution=f"No other device with the default address {own} may have power now" if shared else "",
         takes=shared,
+        place=place_of(unit),
     )
 
 
@@ -110,6 +129,34 @@ def _set_up(ground: Ground, unit: Unit, camera: Camera, plugged: str) -> Step:
         caution="Never keep the default password",
         tools=("laptop",),
         frees=ground.shared_address(unit),
+        program_s=PROGRAM_SET_UP_S + unit.profile.start_s if takes_program(unit) else 0.0,
+    )
+
+
+def takes_program(unit: Unit) -> bool:
+    """Whether the program can set a device over the network as it comes out of its box."""
+    return unit.profile.open_protocol_on
+
+
+def _rule(unit: Unit, camera: Camera, after: str) -> Step:
+    rule = camera.motion_rule or MotionRule()
+    zones = count(len(rule.zones), "zone") if rule.zones else "everywhere"
+    line = ", a line to cross" if rule.line is not None else ""
+    return Step(
+        key=f"{unit.id}/rule",
+        phase="camera",
+        device_id=unit.id,
+        title=f"Set the motion rule of {camera.name}, and its privacy masks",
+        see="It tells motion when somebody walks by, and not when leaves move",
+        hands_s=RULE_S,
+        wait_s=0,
+        after=(after,),
+        actions=(),
+        check=checks.nothing_to_see,
+        type_in=f"sensitivity {rule.sensitivity:g} of 100, {zones}{line}, smallest {rule.smallest_m:g} m; masks over "
+        "what nobody may record, such as a neighbour's window",
+        tools=("laptop",),
+        program_s=PROGRAM_RULE_S if takes_program(unit) else 0.0,
     )
 
 
@@ -172,6 +219,7 @@ def _settings(ground: Ground, unit: Unit, camera: Camera, hearing: list[Unit], a
         type_in=f"main stream {stream_words(camera)}; time server {server or 'from the laptop, once'}, zone {zone}"
         + ("" if by_own_protocol else "; a user and a password for the open protocol"),
         tools=("laptop",),
+        program_s=PROGRAM_SETTINGS_S if takes_program(unit) else 0.0,
     )
 
 
@@ -200,4 +248,6 @@ def _register(unit: Unit, camera: Camera, recorder: Unit, channel: int, after: t
         under_way=partial(checks.looks_for, recorder.id, camera.address),
         type_in=f"{camera.address}, {protocol}, name “{camera.name}”",
         tools=(f"{recorder.id} monitor",),
+        place=place_of(recorder),
+        program_s=PROGRAM_REGISTER_S if takes_program(unit) and takes_program(recorder) else 0.0,
     )

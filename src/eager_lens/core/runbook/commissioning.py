@@ -15,6 +15,7 @@ from eager_lens.core.runbook.bridge_steps import bridge_steps
 from eager_lens.core.runbook.camera_steps import camera_steps, taken_by_its_port
 from eager_lens.core.runbook.ground import Ground
 from eager_lens.core.runbook.network_steps import begin, laptop_in_place
+from eager_lens.core.runbook.recorder_steps import end_steps
 from eager_lens.core.runbook.step_list import StepList
 from eager_lens.core.runbook.steps import Blocked, Commissioning
 from eager_lens.core.simulation.channels import same_maker
@@ -30,6 +31,8 @@ def commissioning(assessment: Assessment, step: Callable[[float], None] = lambda
     before: tuple[str, ...] = ()
     for segment in ground.ordered_islands():
         before = _island(ground, found, segment, before)
+    for one in end_steps(ground, tuple(one.key for one in found.steps if one.phase != "network")):
+        found.add(one)
     return Commissioning(tuple(found.steps), tuple(dict.fromkeys(found.blocked)))
 
 

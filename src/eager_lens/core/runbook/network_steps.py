@@ -5,12 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from functools import partial
 
-from eager_lens.core.job.model import Recorder
+from eager_lens.core.job.model import NetworkDevice, Recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import NO_ADDRESS, Ground, typed
-from eager_lens.core.runbook.step_list import LAPTOP_S, LEAD_S, RECORDER_S, RESERVE_S, StepList
-from eager_lens.core.runbook.steps import Blocked, Step, StepAction
+from eager_lens.core.runbook.recorder_steps import recorder_steps
+from eager_lens.core.runbook.step_list import (
+    LAPTOP_S,
+    LEAD_S,
+    PROGRAM_SET_UP_S,
+    RECORDER_S,
+    RESERVE_S,
+    ROUTER_S,
+    SWITCH_S,
+    StepList,
+)
+from eager_lens.core.runbook.steps import Blocked, Step, StepAction, place_of
 from eager_lens.core.simulation.build import LAPTOP
 from eager_lens.core.simulation.parts import Unit
 from eager_lens.core.simulation.segments import CAMERAS, Segment
@@ -35,7 +45,40 @@ def powered_network(ground: Ground) -> Iterator[Step]:
             actions=(StepAction("power on", unit.id),),
             check=partial(checks.runs, unit.id),
             under_way=partial(checks.starts_for, unit.id),
-            caution="Mains wiring and earthing belong to a licensed electrician" if unit.role == "recorder" else "",
+            caution=_power_caution(unit),
+            place=place_of(unit),
+        )
+
+
+def _power_caution(unit: Unit) -> str:
+    if unit.role == "router":
+        return "Leave its WAN lead out until every default password is gone: with it, anybody may log in from outside"
+    return "Mains wiring and earthing belong to a licensed electrician" if unit.role == "recorder" else ""
+
+
+def network_set_up(ground: Ground) -> Iterator[Step]:
+    """Routers, and switches that have an address: their own password and settings."""
+    for unit in ground.units.values():
+        device = unit.device
+        if not isinstance(device, NetworkDevice) or unit.role not in ("router", "switch") or not device.address:
+            continue
+        plan = ground.subnets.get(device.subnet)
+        pool = f"; leases from {plan.pool_first} to {plan.pool_last}" if plan is not None and plan.pool_first else ""
+        yield Step(
+            key=f"{unit.id}/set-up",
+            phase="network",
+            device_id=unit.id,
+            title=f"Set {unit.name} up: its own password, address{' and leases' if unit.role == 'router' else ''}",
+            see=f"Its page opens at {device.address} with the new password only",
+            hands_s=ROUTER_S if unit.role == "router" else SWITCH_S,
+            wait_s=0,
+            after=(f"{unit.id}/power",),
+            actions=(),
+            check=checks.nothing_to_see,
+            type_in=f"{typed(device.address, plan)}{pool if unit.role == 'router' else ''}; new password; firmware as it should be",
+            caution="Never keep the default password",
+            tools=("laptop",),
+            place=place_of(unit),
         )
 
 
@@ -64,7 +107,9 @@ def reservations(ground: Ground) -> Iterator[Step]:
 
 
 def recorder_set_up(ground: Ground, recorder: Recorder) -> Step:
-    """A recorder's first set-up."""
+    """A recorder's first set-up. The program does it where the recorder comes to an address by itself and answers there."""
+    profile = ground.units[recorder.id].profile
+    is_set_over_network = profile.open_protocol_on and bool(profile.first_address)
     zone = ground.job.time_zone
     address = typed(recorder.address, ground.subnets.get(recorder.subnet))
     server = f", time server {ground.job.time_server}" if ground.job.time_server else ""
@@ -82,17 +127,21 @@ def recorder_set_up(ground: Ground, recorder: Recorder) -> Step:
         type_in=f"{address}; time zone {zone}{server}; new password; recovery contact",
         caution="Without a recovery contact a forgotten password means a factory reset",
         tools=(f"{recorder.id} monitor",),
+        place=recorder.place,
+        program_s=PROGRAM_SET_UP_S + profile.start_s if is_set_over_network else 0.0,
     )
 
 
 def begin(ground: Ground, found: StepList) -> None:
     """Network, reservations and recorders."""
-    for step in (*powered_network(ground), *reservations(ground)):
+    for step in (*powered_network(ground), *network_set_up(ground), *reservations(ground)):
         found.add(step)
     for recorder in ground.job.recorders:
         if not recorder.address:
             found.blocked.append(Blocked(recorder.id, NO_ADDRESS, "addresses"))
         found.add(recorder_set_up(ground, recorder))
+        for step in recorder_steps(ground, recorder):
+            found.add(step)
 
 
 def laptop_in_place(
@@ -124,4 +173,5 @@ def laptop_in_place(
         check=partial(checks.laptop_is_at, host.id, addresses),
         type_in=f"addresses {', '.join(addresses) or 'none'}; no gateway is needed",
         tools=("laptop",),
+        place=place_of(host),
     )

@@ -55,11 +55,14 @@ def _done(site: Site, placed: Sequence[Placed]) -> set[str]:
     done: set[str] = set()
     by_key = {one.step.key: one.step for one in placed}
     for one in sorted(placed, key=lambda one: -one.start_s):
-        if one.step.key not in done and not one.step.still_wrong(site):
+        if one.step.shows_on_site and one.step.key not in done and not one.step.still_wrong(site):
             stack = [one.step.key]
             while stack:
                 key = stack.pop()
                 if key not in done:
                     done.add(key)
                     stack += by_key[key].after
+    for one in placed:
+        if not one.step.shows_on_site and all(key in done for key in one.step.after):
+            done.add(one.step.key)
     return done

@@ -24,6 +24,22 @@ UPDATE_S = 20.0
 RESERVE_S = 25.0
 """A line in the router."""
 
+ROUTER_S, SWITCH_S = 240.0, 120.0
+"""The set-up of a router, and of a switch with an address."""
+STORAGE_S = 120.0
+"""Drives put together to an array, and erasing after so many days."""
+USERS_S = 60.0
+SCHEDULES_S, SCHEDULE_S = 60.0, 10.0
+"""A recorder's recording schedules, and besides each camera's."""
+RULE_S = 90.0
+"""A motion rule with its zones, on a camera's page."""
+BACKUP_S = 45.0
+"""The settings of a device saved to a file."""
+CLOCK_CHECK_S = 20.0
+
+PROGRAM_SET_UP_S, PROGRAM_SETTINGS_S, PROGRAM_RULE_S, PROGRAM_REGISTER_S = 3.0, 5.0, 2.0, 2.0
+"""What the program takes for them over the network, without the restart (measured on stand-ins: ``perf --site``)."""
+
 SETTLES_S = 30.0
 """So long a recorder may take to show a new channel."""
 

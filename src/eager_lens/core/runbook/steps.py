@@ -5,9 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
+from eager_lens.core.simulation.parts import Unit
 from eager_lens.core.simulation.site import NotOnSite, Site
 
-Phase = Literal["network", "recorder", "laptop", "bridge", "camera"]
+Phase = Literal["network", "recorder", "laptop", "bridge", "camera", "end"]
+
+Doer = Literal["hand", "program", "nobody"]
+"""Who does a step: a person; the program over the network; nobody, since it only takes its time."""
 
 Check = Callable[[Site], str]
 """What is still wrong on a site for a step to count as done; empty when nothing is."""
@@ -20,6 +24,11 @@ Wait = Callable[[Site], float]
 def no_wait(site: Site) -> float:
     """For a step after which nothing takes time by itself."""
     return 0.0
+
+
+def place_of(unit: Unit) -> str:
+    """Where a unit of the job is; empty where nobody said."""
+    return unit.device.place if unit.device is not None else ""
 
 
 class StepAction(NamedTuple):
@@ -45,6 +54,8 @@ class Step(NamedTuple):
             free again when a later one is through.
         actions: what it does on the simulated site. check: when it counts as done there.
         under_way: seconds that it still takes there by itself, once its actions are done; 0 before and afterwards.
+        program_s: so long the program takes for it over the network in place of a hand; 0: it stays by hand.
+        by: who does it. place: where; a person who comes from another place is on the way first. Empty: wherever the person is.
     """
 
     key: str
@@ -63,6 +74,14 @@ class Step(NamedTuple):
     takes: str = ""
     frees: str = ""
     under_way: Wait = no_wait
+    program_s: float = 0.0
+    by: Doer = "hand"
+    place: str = ""
+
+    @property
+    def shows_on_site(self) -> bool:
+        """Whether the simulated site has anything that would show it; else it counts as done once what comes before it is."""
+        return bool(self.actions)
 
     def still_wrong(self, site: Site) -> str:
         """What is still wrong on a site for the step to count as done; empty when nothing is."""

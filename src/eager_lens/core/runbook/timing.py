@@ -10,13 +10,27 @@ from eager_lens.core.runbook.steps import Step
 
 
 class Placed(NamedTuple):
-    """A step in time, in seconds from the start: begun, hands free again, through; and by which person (from 0)."""
+    """A step in time, in seconds from the start: begun, hands free again, through; and by which person (from 0). ``way_s``: so
+    long that person was on the way to it before."""
 
     step: Step
     start_s: float
     hands_end_s: float
     end_s: float
     person: int
+    way_s: float = 0.0
+
+
+NOBODY = -1
+"""In place of a person for what the program does by itself."""
+
+Way = Callable[[str, str], float]
+"""Seconds from one place to another."""
+
+
+def no_way(a: str, b: str) -> float:
+    """All is in one place, as on a bench."""
+    return 0.0
 
 
 _Entry = tuple[float, int, Step]
@@ -24,7 +38,10 @@ _Entry = tuple[float, int, Step]
 
 
 def scheduled(
-    steps: Sequence[Step], people: int, on_progress: Callable[[float], None] = lambda share: None
+    steps: Sequence[Step],
+    people: int,
+    on_progress: Callable[[float], None] = lambda share: None,
+    way: Way = no_way,
 ) -> list[Placed]:
     """Place all steps, each as early as people, tools and addresses out of the box allow.
 
@@ -35,15 +52,17 @@ def scheduled(
 
     Args:
         steps: any order in which ``after`` leads back only.
-        people: 1 or more. step_told: told the share that is placed; may raise to stop.
+        people: 1 or more. on_progress: told the share that is placed; may raise to stop. way: how long somebody is on the way
+            from the place of a step to that of the next.
     """
-    return _Placing(steps, people, on_progress).placed_all()
+    return _Placing(steps, people, on_progress, way).placed_all()
 
 
 class _Placing:
     """A schedule in the making: what can begin, who and what is busy, and what is due."""
 
-    def __init__(self, steps: Sequence[Step], people: int, on_progress: Callable[[float], None]) -> None:
+    def __init__(self, steps: Sequence[Step], people: int, on_progress: Callable[[float], None], way: Way) -> None:
+        self._way, self._at = way, [""] * people
         self._total, self._on_progress = len(steps), on_progress
         self._urgency = _urgency(steps)
         self._order = {step.key: at for at, step in enumerate(steps)}
@@ -91,10 +110,23 @@ class _Placing:
                 if name not in self._busy:
                     self._release(name)  # it does not take this one after all: the next that waits for it may try
             return
-        person = min(self._free_people)
+        if step.by == "program":
+            # No person is busy with it, nor has to be there.
+            self._due_of(Placed(step, now_s, now_s, now_s + step.wait_s, NOBODY), wants)
+            return
+        # Who is nearest goes.
+        person = min(self._free_people, key=lambda one: (self._way(self._at[one], step.place), one))
+        way_s = self._way(self._at[person], step.place)
+        self._at[person] = step.place or self._at[person]
         self._free_people.remove(person)
+        begun_s = now_s + way_s
+        self._due_of(
+            Placed(step, begun_s, begun_s + step.hands_s, begun_s + step.hands_s + step.wait_s, person, way_s), wants
+        )
+
+    def _due_of(self, one: Placed, wants: tuple[str, ...]) -> None:
+        step = one.step
         self._busy.update(wants)
-        one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
         self._placed.append(one)
         if len(self._placed) % 200 == 0:
             self._on_progress(len(self._placed) / self._total)
@@ -107,7 +139,8 @@ class _Placing:
             heappush(self._ready, heappop(self._parked[name]))
 
     def _hands_free(self, one: Placed) -> None:
-        self._free_people.append(one.person)
+        if one.person != NOBODY:
+            self._free_people.append(one.person)
         for tool in one.step.tools:
             self._release(tool)
         heappush(self._due, (one.end_s, self._order[one.step.key], "through", one))

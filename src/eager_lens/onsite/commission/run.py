@@ -54,7 +54,7 @@ def setting(
         plan: as in ``SetPlan``. places: ledger and stop (paths), may_ask, puts_back.
 
     Yields:
-        ("device", its id) as one is begun, ("line", Line as a dict), ("share", done of 1).
+        ("device", its id) as one is begun, ("line", ActLine as a dict), ("share", done of 1).
     """
     go_to(here)
     from eager_lens.onsite.commission.work import carrying_out

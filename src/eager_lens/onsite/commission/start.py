@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from eager_lens.core.commission.act import SetPlan
-from eager_lens.core.commission.ledger import Line, Run, runs_in
+from eager_lens.core.commission.ledger import ActLine, Run, runs_in
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.model import Job
@@ -54,7 +54,7 @@ def setting_devices(
     stop: Path,
     may_ask: bool = False,
     puts_back: bool = False,
-    told: Callable[[Line], None] = lambda line: None,
+    told: Callable[[ActLine], None] = lambda line: None,
 ) -> Generator[float, None, Run]:
     """Carry a plan out; yields the share that is done. Closing it ends it at once, in the middle of a setting too; making the
     file ``stop`` ends it after the setting that runs.
@@ -68,7 +68,7 @@ def setting_devices(
         nonlocal share
         kind, value = part
         if kind == "line":
-            told(read_as(Line, value))
+            told(read_as(ActLine, value))
         elif kind == "share":
             share = value
 

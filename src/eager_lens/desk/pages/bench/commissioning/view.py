@@ -21,6 +21,8 @@ from eager_lens.core.job.rehearsal import Tick
 from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.steps import Commissioning
 from eager_lens.core.runbook.timing import Placed, duration_s, scheduled
+from eager_lens.core.runbook.ways import Ways
+from eager_lens.core.runbook.with_program import Effort, effort, with_program
 from eager_lens.core.scan.found import Found, compared, take_over
 from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.scan.scan_text import scan_table
@@ -39,7 +41,7 @@ from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.onsite.check.watch import awaited
 from eager_lens.onsite.here import SiteHere
 
-PHASES = ("camera", "recorder", "laptop", "bridge", "network")
+PHASES = ("camera", "recorder", "laptop", "bridge", "network", "end")
 """In the order of the chart's colours."""
 
 LIST_NAMES = ("Steps", "Not possible as planned")
@@ -47,7 +49,14 @@ LIST_NAMES = ("Steps", "Not possible as planned")
 NO_STEPS = "Add recorders or cameras and plan their addresses to see the steps here."
 PLANNING = "Planning …"
 
-PHASE_WORDS = {"network": "lead", "recorder": "recorder", "laptop": "laptop", "bridge": "bridge", "camera": "camera"}
+PHASE_WORDS = {
+    "network": "lead",
+    "recorder": "recorder",
+    "laptop": "laptop",
+    "bridge": "bridge",
+    "camera": "camera",
+    "end": "end",
+}
 
 
 class PlanRow(NamedTuple):
@@ -68,17 +77,32 @@ class BlockedRow(NamedTuple):
 
 
 class Made(NamedTuple):
-    """What was worked out of a job: its commissioning, and its schedules for one and for two people."""
+    """What was worked out of a job: its commissioning, what it takes, and its schedules for one and for two people, by hand and
+    with the program."""
 
     of: Job
     plan: Commissioning
-    by_people: tuple[list[Placed], list[Placed]]
+    effort: Effort
+    by_hand: tuple[list[Placed], list[Placed]]
+    by_program: tuple[list[Placed], list[Placed]]
 
 
 def minutes(seconds: float) -> str:
     """A time of the plan as hours and minutes."""
     whole = round(seconds / 60)
     return f"{whole // 60}:{whole % 60:02d}"
+
+
+WHO = {"hand": "hand", "program": "program", "nobody": "nobody: it waits"}
+
+
+def effort_words(found: Effort) -> str:
+    """What the plan takes by hand, and with the program."""
+    by_hand = f"By hand {minutes(found.hands_s)} h"
+    if not found.program_s:
+        return f"{by_hand}. None of its makes has the open protocol on out of the box, so the program sets nothing by itself."
+    left, own = minutes(found.hands_left_s), minutes(found.program_s)
+    return f"{by_hand}; with the program {left} h of plugging and the rest, and {own} h of its own."
 
 
 def _bar(one: PlanRow) -> Bar:
@@ -108,6 +132,7 @@ def _tick_words(one: PlanRow) -> str:
 
 STEP_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn("title", "Step", lambda one, a: one.placed.step.title, width=470),
+    TableColumn("who", "Who", lambda one, a: WHO[one.placed.step.by], width=84),
     TableColumn("at", "At", lambda one, a: minutes(one.placed.start_s), unit="h:min", align="right", width=84),
     TableColumn(
         "wait", "then waits", lambda one, a: f"{one.placed.step.wait_s:.0f}", unit="s", align="right", width=78
@@ -150,7 +175,7 @@ class PlanView(QWidget):
     def __init__(self, session: Session, rehearser: Rehearser, here: Callable[[], SiteHere | None]) -> None:
         super().__init__()
         self.session, self._rehearser, self.here = session, rehearser, here
-        self.people = 1
+        self.people, self.by_program = 1, False
         self.made: Made | None = None
         self._of: Job | None = None
         self._found: list[Found] = []
@@ -179,6 +204,17 @@ class PlanView(QWidget):
             ),
         ]
         self._choices[0].setChecked(True)
+        self._ways = [
+            button("By hand", lambda: self.set_by_program(False), "choice", "A person does every step"),
+            button(
+                "With the program",
+                lambda: self.set_by_program(True),
+                "choice",
+                "Set-up, settings and registration over the network (“Set devices”); hands plug in and mount",
+            ),
+        ]
+        self._ways[0].setChecked(True)
+        self._effort_words = label("", "small", wrap=True)
         self._play = button(
             "Play on the simulated site", self._play_plan, "main", "Runs all steps, then opens the rehearsal"
         )
@@ -214,7 +250,15 @@ class PlanView(QWidget):
         self._take = button("Apply", self._take_over)
 
     def _lay_out(self) -> None:
-        head = row(self._words, *self._choices, self._play, self.busy.bar, self.busy.stop_button, spacing=SPACE.TIGHT)
+        head = row(
+            self._words,
+            *self._ways,
+            *self._choices,
+            self._play,
+            self.busy.bar,
+            self.busy.stop_button,
+            spacing=SPACE.TIGHT,
+        )
         head.setStretch(0, 1)
         self._step = QWidget()
         detail = column(
@@ -251,8 +295,19 @@ class PlanView(QWidget):
         watching.setStretch(0, 1)
         self.watch.changed.connect(self._show_watch)
         # The step in words stands below the list: above it, its length would move the rows under the pointer.
-        layout = column(head, self.chart, rule(), ticks, watching, found, self._lists, self._step, spacing=SPACE.HALF)
-        layout.setStretch(6, 1)
+        layout = column(
+            head,
+            self._effort_words,
+            self.chart,
+            rule(),
+            ticks,
+            watching,
+            found,
+            self._lists,
+            self._step,
+            spacing=SPACE.HALF,
+        )
+        layout.setStretch(7, 1)
         self.setLayout(layout)
 
     @property
@@ -260,7 +315,10 @@ class PlanView(QWidget):
         """The schedule for the people selected; empty until it is worked out for the job as it is."""
         if self.made is None or not _same_plan(self.session.job, self.made.of):
             return []
-        return self.made.by_people[self.people - 1]
+        return self._by_people(self.made)[self.people - 1]
+
+    def _by_people(self, made: Made) -> tuple[list[Placed], list[Placed]]:
+        return made.by_program if self.by_program else made.by_hand
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Work the plan out, off the window's thread, when the job has changed; ticks alone need no new plan."""
@@ -273,10 +331,14 @@ class PlanView(QWidget):
         def work(task: Task) -> Work[Made]:
             yield 0.1
             plan = commissioning(assessment, lambda share: task.step(0.1 + 0.6 * share))
-            alone, both = (
-                scheduled(plan.steps, people, lambda share: task.step(0.7 + 0.3 * share)) for people in (1, 2)
-            )
-            return Made(job, plan, (alone, both))
+            way = Ways(job).between_s
+            given = with_program(plan.steps)
+            made = [
+                scheduled(steps, people, lambda share: task.step(0.7 + 0.3 * share), way)
+                for steps in (plan.steps, given)
+                for people in (1, 2)
+            ]
+            return Made(job, plan, effort(plan.steps), (made[0], made[1]), (made[2], made[3]))
 
         self.busy.begin(work, self._take_plan)
 
@@ -306,18 +368,21 @@ class PlanView(QWidget):
     def _show(self) -> None:
         for people, choice in enumerate(self._choices, 1):
             choice.setChecked(people == self.people)
+        for is_program, choice in zip((False, True), self._ways, strict=True):
+            choice.setChecked(is_program == self.by_program)
         if self.made is None or self.made.of is not self._of:  # the present job's is on its way
             return
         assessment = self.session.assessment
         ticks = {tick.step: tick for tick in assessment.job.commissioning}
         rows = [PlanRow(one.step.key, one, ticks.get(one.step.key)) for one in self.placed]
         done = sum(one.tick is not None for one in rows)
-        lengths = [duration_s(placed) for placed in self.made.by_people]
+        lengths = [duration_s(placed) for placed in self._by_people(self.made)]
         self._words.setText(
             f"{count(len(rows), 'step')}, {done} ticked: {minutes(lengths[0])} h alone, {minutes(lengths[1])} h for two"
             if rows
             else "Nothing to commission yet"
         )
+        self._effort_words.setText(effort_words(self.made.effort) if rows else "")
         blocked = [
             BlockedRow(f"blocked-{at}", one.device_id, one.why, one.stage)
             for at, one in enumerate(self.made.plan.blocked)
@@ -345,6 +410,11 @@ class PlanView(QWidget):
         self._lists.setCurrentIndex(at)
         for number, tab in enumerate(self._list_tabs):
             tab.setChecked(number == at)
+
+    def set_by_program(self, by_program: bool) -> None:
+        """Have the program do what it can, or hands do all of it."""
+        self.by_program = by_program
+        self._show()
 
     def set_people(self, people: int) -> None:
         """Schedule the steps for one person or two."""

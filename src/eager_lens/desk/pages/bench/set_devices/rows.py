@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.commission.act import DevicePlan, SetPlan
-from eager_lens.core.commission.ledger import Line, State
+from eager_lens.core.commission.ledger import ActLine, State
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 STATES: dict[State, str] = {
@@ -36,7 +36,7 @@ class SettingRow(NamedTuple):
     why: str
 
 
-Lines = Mapping[tuple[str, str], Line]
+Lines = Mapping[tuple[str, str], ActLine]
 """What was written last, by device and act."""
 
 

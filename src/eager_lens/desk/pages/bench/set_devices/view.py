@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.commission.act import SetPlan
 from eager_lens.core.commission.afterwards import events_of_run, steps_done
-from eager_lens.core.commission.ledger import Line, Run, ledger_beside, put_back_plan, runs_in
+from eager_lens.core.commission.ledger import ActLine, Run, ledger_beside, put_back_plan, runs_in
 from eager_lens.core.commission.plan import plan_of
 from eager_lens.core.commission.report import CAUTIONS, cut_off_words, intent_words, outcome_words, settings_words
 from eager_lens.core.errors import EagerLensError, RefusedInput
@@ -72,8 +72,8 @@ class SetDevicesView(QWidget):
         self.controls.changed.connect(self._drop)
         session.selection_changed.connect(self._follow)
         self.looked: Looked | None = None
-        self.lines: dict[tuple[str, str], Line] = {}
-        self._fresh: list[Line] = []
+        self.lines: dict[tuple[str, str], ActLine] = {}
+        self._fresh: list[ActLine] = []
         self._opened = -1
         self._stop: Path | None = None
         self._folder: tempfile.TemporaryDirectory[str] | None = None
