@@ -39,8 +39,8 @@ def site() -> int:
     demo = asset("demo", "brindlemoor.lens.json").read_text("utf-8")
     jobs = (
         ("the demo, 5 s of stream", demo, ()),
-        ("40 cameras, 5 s of stream", job_text(_large(40)), ()),
-        ("200 cameras, no streams", job_text(_large(200)), ("stream",)),
+        ("40 cameras, 5 s of stream", job_text(large(40)), ()),
+        ("200 cameras, no streams", job_text(large(200)), ("stream",)),
     )
     print(f"{'what':28} {'stand-ins':>9} {'ready, s':>9} {'check, s':>9} {'memory, MB':>10}")
     for words, text, without in jobs:
@@ -48,10 +48,13 @@ def site() -> int:
         print(f"{found.words:28} {found.stand_ins:9} {found.ready_s:9.1f} {found.check_s:9.1f} {found.memory_mb:10.0f}")
         if not without:
             _print_figures(found.run, text)
+    from tools.perf.commissioning import commissioned
+
+    commissioned()
     return 0
 
 
-def _large(cameras: int) -> Job:
+def large(cameras: int) -> Job:
     """A job of so many cameras, as an enquiry builds it."""
     kind = next(iter(view_kinds()))
     places = tuple(PlaceWanted(name=f"Hall {at}", views={kind: 20}) for at in range(1, cameras // 20 + 1))

@@ -8,7 +8,8 @@ from eager_lens.core.commission.ledger import Ledger, put_back_plan, runs_in
 from eager_lens.core.commission.report import cut_off_words, outcome_words, report_of
 from eager_lens.core.errors import FileTrouble
 from tests.onsite.commission.in_memory import FIRST, PASSWORD, Site, boxed_job
-from tests.support import one_in
+from tests.onsite.commission.seeded import run_many
+from tests.support import one_in, repeats
 
 SETS = ("Set", "Create", "Modify", "Delete", "SystemReboot")
 
@@ -288,6 +289,12 @@ class KilledAnywhere(Case):
         self.assertEqual(self.left(site), {})
         self.assertEqual(done & {(line.device, line.act) for line in run.lines}, set())
         self.assertEqual(len(site.device("rec-1").channels), 1)
+
+
+class ByChance(unittest.TestCase):
+    def test_small_sites_with_one_fault_each(self):
+        _, wrong = run_many(range(repeats(24, 120)))
+        self.assertEqual(wrong, [])
 
 
 class OnDisk(Case):

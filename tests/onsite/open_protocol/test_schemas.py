@@ -48,22 +48,20 @@ DESCRIPTIONS = {
     REPLAY: "ver10/replay.wsdl",
     RECEIVER: "ver10/receiver.wsdl",
 }
-OF_BOTH = set(
-    [
-        "CreateUsers",
-        "SetSystemDateAndTime",
-        "SetNTP",
-        "SetScopes",
-        "SetVideoEncoderConfiguration",
-        "CreateOSD",
-        "DeleteOSD",
-        "ModifyAnalyticsModules",
-        "ModifyRules",
-        "CreateRules",
-        "SetNetworkInterfaces",
-        "SetNetworkDefaultGateway",
-    ]
-)
+OF_BOTH = {
+    "CreateUsers",
+    "SetSystemDateAndTime",
+    "SetNTP",
+    "SetScopes",
+    "SetVideoEncoderConfiguration",
+    "CreateOSD",
+    "DeleteOSD",
+    "ModifyAnalyticsModules",
+    "ModifyRules",
+    "CreateRules",
+    "SetNetworkInterfaces",
+    "SetNetworkDefaultGateway",
+}
 SET_BY = {"new": OF_BOTH | {"CreateReceiver", "CreateRecording", "CreateRecordingJob"}, "old": OF_BOTH}
 XSD = "http://www.w3.org/2001/XMLSchema"
 WSDL = "http://schemas.xmlsoap.org/wsdl/"

@@ -14,7 +14,7 @@ from typing import Any
 
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.commission.act import Act, ActKind, DevicePlan, SetPlan
-from eager_lens.core.commission.ledger import Head, Ledger, ActLine, State, now
+from eager_lens.core.commission.ledger import ActLine, Head, Ledger, State, now
 from eager_lens.core.commission.plan import acts_left
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Device, Job, Recorder
