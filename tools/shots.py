@@ -14,14 +14,14 @@ from typing import TypeVar
 from PySide6.QtCore import QThreadPool
 from PySide6.QtWidgets import QApplication
 
+from eager_lens.assets import asset
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.clip.drawn import Drawn, write_clip
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.virtual_site.faults import FAULTS
-from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, SITE_CHECK, BenchPage
+from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, SET_DEVICES, SITE_CHECK, BenchPage
 from eager_lens.desk.pages.motion.page import TRY, MotionPage
-from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
 from eager_lens.desk.pages.sizing.page import SizingPage
 from eager_lens.desk.panels.enquiry_view import EnquiryView
 from eager_lens.desk.session import Session
@@ -109,13 +109,6 @@ class Views:
             if search is not None:
                 page.faults.searching.become(search.answered(outcome))
 
-    def schedule_year(self) -> None:
-        """A year with its exceptions."""
-        page = self._page("schedule", SchedulePage)
-        page.show_view(YEAR)
-        page.year.show_base("week-3")
-        page.year.show_year(2026)
-
     def motion_try(self) -> None:
         """A rule that was tried and tuned."""
         self._window.go("motion", "cam-21")
@@ -143,6 +136,20 @@ class Views:
         rehearsal.do("search", "laptop", {})
         rehearsal.shelf.lead_to("cam-6")
 
+    def set_devices(self) -> None:
+        """The stand-ins of the demo out of the box, looked at: what differs from the plan."""
+        job = self._folder / "brindlemoor.lens.json"
+        job.write_bytes(asset("demo", "brindlemoor.lens.json").read_bytes())
+        self._window.session.open(job)
+        page = self._page("bench", BenchPage)
+        page.show_view(SET_DEVICES)
+        view = page.set_devices
+        view.controls.start_here.click()
+        wait_until(lambda: view.controls.here.site is not None)
+        view.look.click()
+        wait_until(lambda: view.looked is not None)
+        view.table.lead_to(next(one.id for one in view.shown_rows() if one.name == "Halt platform"))
+
     def site_check(self) -> None:
         """The stand-ins of the demo, one of them at other settings, looked at; in the dark theme."""
         self._window.run("dark")
@@ -150,6 +157,7 @@ class Views:
         page.show_view(SITE_CHECK)
         view = page.site_check
         controls = view.controls
+        controls.here.stop_and_wait()
         controls.fault.setCurrentText(FAULTS["other-settings"].words)
         controls.fault_at.setCurrentText("Yard throat")
         controls.start_here.click()
@@ -181,12 +189,12 @@ class Views:
             "bench-plan": self.bench_plan,
             "bench-fault": self.bench_fault,
             "schedule": at("schedule", "week-3"),
-            "schedule-year": self.schedule_year,
             "motion": at("motion", "cam-14"),
             "motion-try": self.motion_try,
             "proof": at("proof", "cam-2"),
             "handover": at("handover"),
             "bench-rehearsal": self.bench_rehearsal,
+            "bench-set-devices": self.set_devices,
             "bench-site-check": self.site_check,
         }
 

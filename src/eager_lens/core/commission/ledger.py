@@ -194,10 +194,11 @@ def _runs(texts: Iterable[str]) -> list[Run]:
 
 
 def put_back_plan(run: Run) -> SetPlan:
-    """What undoes a run: what it set, backwards, as it was read before. Users and passwords stay."""
+    """What undoes a run: what it set, backwards, as it was read before. Users and passwords stay; so does the address of a device
+    that shared it before, since it would collide again."""
     by_device: dict[str, list[Act]] = {}
     for device, act in run.done():
-        if act.can_go_back:
+        if act.can_go_back and not (device.shared and act.kind in ("address", "gateway")):
             by_device.setdefault(device.device, []).append(act.reversed())
     each = [one for one in run.head.plan.devices if one.device in by_device]
     return SetPlan(

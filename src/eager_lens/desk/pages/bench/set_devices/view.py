@@ -28,7 +28,7 @@ from eager_lens.core.site_check.take_over import take_over
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.set_devices.controls import SetControls
-from eager_lens.desk.pages.bench.set_devices.rows import COLUMNS, rows_of
+from eager_lens.desk.pages.bench.set_devices.rows import COLUMNS, SettingRow, rows_of
 from eager_lens.desk.pages.bench.site_check.site_here import SiteHereProcess
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -82,6 +82,7 @@ class SetDevicesView(QWidget):
         self.setting = Busy(session, self)
         self.setting.stop_button.hide()
         self.setting.changed.connect(self._show_controls)
+        self.setting.changed.connect(self._over)
         self._make_parts()
         self._lay_out()
         self._refresh = QTimer(self, interval=REFRESH_MS)
@@ -177,6 +178,11 @@ class SetDevicesView(QWidget):
             self._words.setText(self._head_words(self.looked))
         self._show_controls()
         self._selected()
+
+    def shown_rows(self) -> list[SettingRow]:
+        """The rows of the table, as they stand in it."""
+        records = self.table.records
+        return [one for at in range(records.rowCount()) if isinstance(one := records.at(at), SettingRow)]
 
     def _head_words(self, looked: Looked) -> str:
         if self.lines:
@@ -293,6 +299,12 @@ class SetDevicesView(QWidget):
             fresh, self._fresh[:] = list(self._fresh), []
             self.lines.update({(line.device, line.act): line for line in fresh})
             self._show()
+
+    def _over(self) -> None:
+        """However it ended, nobody asks for its stop any more."""
+        if not self.setting.is_running and self._folder is not None:
+            self._folder.cleanup()
+            self._folder = self._stop = None
 
     def _take_outcome(self, outcome: Outcome) -> None:
         self._show_fresh()
