@@ -197,22 +197,25 @@ def put_back_plan(run: Run) -> SetPlan:
     """What undoes a run: what it set, backwards, as it was read before. Users and passwords stay; so does the address of a device
     that shared it before, since it would collide again."""
     by_device: dict[str, list[Act]] = {}
+    moved = {device.device for device, act in run.done() if act.kind == "address"}
     for device, act in run.done():
         if act.can_go_back and not (device.shared and act.kind in ("address", "gateway")):
             by_device.setdefault(device.device, []).append(act.reversed())
     each = [one for one in run.head.plan.devices if one.device in by_device]
     return SetPlan(
-        devices=tuple(_from_where_it_is(one, by_device[one.device][::-1]) for one in reversed(each)),
+        devices=tuple(
+            _from_where_it_is(one, by_device[one.device][::-1], one.device in moved) for one in reversed(each)
+        ),
         laptop=run.head.plan.laptop,
     )
 
 
-def _from_where_it_is(device: DevicePlan, acts: list[Act]) -> DevicePlan:
+def _from_where_it_is(device: DevicePlan, acts: list[Act], has_moved: bool) -> DevicePlan:
     """A device with what puts it back, at the address that it was given; the address last, as ever."""
-    moved = next((act for act in acts if act.kind == "address"), None)
-    address = str(moved.before["address"]) if moved is not None else device.address
+    moves = next((act for act in acts if act.kind == "address"), None)
+    address = device.planned_address if has_moved else device.address
     ordered = [act for act in acts if act.kind != "address"] + [act for act in acts if act.kind == "address"]
-    back_to = str(moved.values["address"]) if moved is not None else device.planned_address
+    back_to = str(moves.values["address"]) if moves is not None else device.planned_address
     return device.model_copy(
         update={
             "acts": tuple(ordered),

@@ -166,7 +166,8 @@ class _Planner:
             yield Act(kind="clock", settings=tuple(settings), values={"zone": zone}, before={"zone": told.time.zone})
         server = time_server_of(self._job, device)
         now = told.time.servers[0] if told.time.by_time_server and told.time.servers else ""
-        if server and server != now:
+        # Setting the clock by hand takes the time server away from it.
+        if server and (server != now or settings):
             row = SettingRow(what="time server", now=now or "none", will_be=server)
             values = {"server": server, "zone": zone}
             yield Act(kind="time server", settings=(row,), values=values, before={"server": now, "zone": zone})
