@@ -297,8 +297,8 @@ class ThePlan(BenchCase):
         self.open_bench(view=PLAN)
 
     def test_one_person_and_two(self):
-        alone, two = (duration_s(placed) for placed in self.plan.made.by_people)
-        words = f"166 steps, 0 ticked: {minutes(alone)} h alone, {minutes(two)} h for two"
+        alone, two = (duration_s(placed) for placed in self.plan.made.by_hand)
+        words = f"186 steps, 0 ticked: {minutes(alone)} h alone, {minutes(two)} h for two"
         self.assertEqual(self.plan._words.text(), words)
         self.assertLess(two, alone)
         self.press(self.page, "Two people")

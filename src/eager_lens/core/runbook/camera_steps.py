@@ -152,7 +152,7 @@ def _rule(unit: Unit, camera: Camera, after: str) -> Step:
         wait_s=0,
         after=(after,),
         actions=(),
-        check=checks.nothing_to_see,
+        check=partial(checks.is_there, unit.id),
         type_in=f"sensitivity {rule.sensitivity:g} of 100, {zones}{line}, smallest {rule.smallest_m:g} m; masks over "
         "what nobody may record, such as a neighbour's window",
         tools=("laptop",),

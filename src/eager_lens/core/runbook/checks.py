@@ -13,8 +13,13 @@ from eager_lens.core.simulation.site import ROUND_S, Site
 Check = Callable[[Site], str]
 
 
-def nothing_to_see(site: Site) -> str:
-    """The simulated site has nothing that would show it: it counts as done once what comes before it is."""
+def is_there(unit_id: str, site: Site) -> str:
+    """The device is on the site, where nothing would show more: the step counts as done once what comes before it is.
+
+    Raises:
+        NotOnSite: when it is not.
+    """
+    site.units[unit_id]  # raises for a device that is not there
     return ""
 
 

@@ -74,7 +74,7 @@ def network_set_up(ground: Ground) -> Iterator[Step]:
             wait_s=0,
             after=(f"{unit.id}/power",),
             actions=(),
-            check=checks.nothing_to_see,
+            check=partial(checks.is_there, unit.id),
             type_in=f"{typed(device.address, plan)}{pool if unit.role == 'router' else ''}; new password; firmware as it should be",
             caution="Never keep the default password",
             tools=("laptop",),

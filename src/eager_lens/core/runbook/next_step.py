@@ -63,6 +63,6 @@ def _done(site: Site, placed: Sequence[Placed]) -> set[str]:
                     done.add(key)
                     stack += by_key[key].after
     for one in placed:
-        if not one.step.shows_on_site and all(key in done for key in one.step.after):
+        if not one.step.shows_on_site and not one.step.still_wrong(site) and all(key in done for key in one.step.after):
             done.add(one.step.key)
     return done

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.runbook import checks
@@ -32,7 +33,7 @@ def recorder_steps(ground: Ground, recorder: Recorder) -> Iterator[Step]:
         hands_s=0,
         wait_s=0,
         actions=(),
-        check=checks.nothing_to_see,
+        check=partial(checks.is_there, recorder.id),
         after=(f"{recorder.id}/set-up",),
         tools=(f"{recorder.id} monitor",),
         place=recorder.place,
@@ -91,13 +92,14 @@ def end_steps(ground: Ground, before: tuple[str, ...]) -> Iterator[Step]:
         hands_s=BACKUP_S,
         wait_s=0,
         actions=(),
-        check=checks.nothing_to_see,
+        check=partial(checks.is_there, ""),
         after=before,
     )
     for recorder in ground.job.recorders:
         yield base._replace(
             key=f"{recorder.id}/backup",
             device_id=recorder.id,
+            check=partial(checks.is_there, recorder.id),
             title=f"Save the settings of {recorder.name} to a file",
             see="The file, with the handover papers",
             caution="It holds passwords: keep it where they are kept",
@@ -108,6 +110,7 @@ def end_steps(ground: Ground, before: tuple[str, ...]) -> Iterator[Step]:
         yield base._replace(
             key=f"{unit.id}/backup",
             device_id=unit.id,
+            check=partial(checks.is_there, unit.id),
             title=f"Save the settings of {unit.name} to a file",
             see="The file, with the handover papers",
             tools=("laptop",),
@@ -117,6 +120,7 @@ def end_steps(ground: Ground, before: tuple[str, ...]) -> Iterator[Step]:
             yield base._replace(
                 key=f"{unit.id}/wan",
                 device_id=unit.id,
+                check=partial(checks.is_there, unit.id),
                 title=f"Connect the WAN lead of {unit.name}",
                 see="Its page shows that it is connected; nothing is forwarded from outside",
                 hands_s=LEAD_S,
