@@ -16,7 +16,7 @@ from eager_lens.core.virtual_site.faults import inject_by_name
 from eager_lens.core.virtual_site.stand_in import described, stand_in_password
 from eager_lens.onsite.check.look import Look
 from eager_lens.onsite.commission.carrying import Carrying
-from eager_lens.onsite.stand_ins.in_memory import JumpingLoop, MemoryPins, MemorySite, MemoryWire
+from eager_lens.onsite.in_memory import JumpingLoop, MemoryPins, MemorySite, MemoryWire
 from tests.onsite.base import small_job
 
 PASSWORD = "Rehearse-1"

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from eager_lens.core.commission.act import Act, ByHand, SettingRow
-from eager_lens.core.commission.cells import cells_in, cells_text
-from eager_lens.core.commission.detector import COLUMNS, ROWS, DetectorSet, approximated, detector_of
 from eager_lens.core.job.model import Camera
+from eager_lens.core.planned_settings.cells import cells_in, cells_text
+from eager_lens.core.planned_settings.detector import COLUMNS, ROWS, DetectorSet, approximated, detector_of
 from eager_lens.core.site_check.told import MotionTold, RuleTold, Told
 
 CELL_RULE, LINE_RULE = "CellMotionDetector", "LineDetector"

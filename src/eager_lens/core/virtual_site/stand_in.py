@@ -7,10 +7,10 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_around, subnet_of
-from eager_lens.core.commission.detector import COLUMNS, ROWS, DetectorSet, detector_of
-from eager_lens.core.commission.streams import substream_planned
 from eager_lens.core.job.make_profiles import MakeProfile, usual_profile
 from eager_lens.core.job.model import Camera, Recorder, SubnetPlan
+from eager_lens.core.planned_settings.detector import COLUMNS, ROWS, DetectorSet, detector_of
+from eager_lens.core.planned_settings.streams import substream_planned
 from eager_lens.core.reference.streams import Codec
 from eager_lens.core.simulation.clocks import error_s
 from eager_lens.core.simulation.leases import LEASE_S

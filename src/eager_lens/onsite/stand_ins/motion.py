@@ -8,10 +8,10 @@ import threading
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_lens.core.commission.detector import COLUMNS, ROWS, Cells, DetectorSet, cells_of
 from eager_lens.core.motion.day import WARM_UP_S
 from eager_lens.core.motion.detector import Detector
 from eager_lens.core.motion.small import FPS
+from eager_lens.core.planned_settings.detector import COLUMNS, ROWS, Cells, DetectorSet, cells_of
 from eager_lens.core.values.motion_rule import MOST_ZONES, MotionRule, Zone
 from eager_lens.core.virtual_site.stand_in import StandIn, StreamSent
 from eager_lens.onsite.stand_ins.loops import frames_of, scene_of

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from xml.etree.ElementTree import Element
 
-from eager_lens.core.commission.cells import cells_in, cells_text
-from eager_lens.core.commission.detector import COLUMNS, ROWS, DetectorSet
+from eager_lens.core.planned_settings.cells import cells_in, cells_text
+from eager_lens.core.planned_settings.detector import COLUMNS, ROWS, DetectorSet
 from eager_lens.onsite.open_protocol.names import PREFIXES
 from eager_lens.onsite.open_protocol.xml import anywhere, as_number, attribute, child, children
 from eager_lens.onsite.stand_ins.open_protocol.state import Answering, Served

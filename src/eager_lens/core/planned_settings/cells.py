@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 
-from eager_lens.core.commission.detector import Cells
+from eager_lens.core.planned_settings.detector import Cells
 
 LONGEST_RUN = 128
 
