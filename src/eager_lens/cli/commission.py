@@ -17,14 +17,12 @@ from eager_lens.cli.check_site import agreed, following, only_of, passwords_of, 
 from eager_lens.cli.locale import reader_for
 from eager_lens.core.commission.act import DevicePlan, SetPlan
 from eager_lens.core.commission.ledger import Run, ledger_beside, put_back_plan, runs_in
-from eager_lens.core.commission.plan import Wishes, plan_of
+from eager_lens.core.commission.plan import Wishes
 from eager_lens.core.commission.report import CAUTIONS, cut_off_words, intent_words, outcome_words, report_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import read_job
-from eager_lens.core.job.model import Job
 from eager_lens.core.units import numbers_as
-from eager_lens.onsite.commission.start import looking_at, setting_devices
-from eager_lens.onsite.here import SiteHere
+from eager_lens.onsite.commission.start import planning, setting_devices
 
 ALL_AS_PLANNED, DIFFERS = 0, 1
 
@@ -42,7 +40,12 @@ def run_commission(arguments: argparse.Namespace) -> int:
         before = runs_in(ledger)[-1:] if ledger is not None else []
         for words in cut_off_words(before[0]) if before else ():
             print(words, file=sys.stderr)
-        plan = _put_back(before) if arguments.put_back else _plan(arguments, job, only, passwords, here)
+        wishes = Wishes(only, arguments.nearest)
+        plan = (
+            _put_back(before)
+            if arguments.put_back
+            else following(planning(job, wishes, passwords, here, arguments.ask_right), arguments.json)
+        )
         if not arguments.json:
             _print_plan(plan)
         if arguments.dry_run or not plan.to_set:
@@ -60,14 +63,6 @@ def run_commission(arguments: argparse.Namespace) -> int:
             )
         _say(arguments, plan, run)
     return ALL_AS_PLANNED if all(one.is_as_planned for one in report_of(run)) else DIFFERS
-
-
-def _plan(
-    arguments: argparse.Namespace, job: Job, only: tuple[str, ...], passwords: dict[str, str], here: SiteHere | None
-) -> SetPlan:
-    run = following(looking_at(job, only, passwords, here, arguments.ask_right), arguments.json)
-    known = set(passwords) if here is None else {device.id for device in job.devices()}
-    return plan_of(job, run, known, Wishes(only, arguments.nearest))
 
 
 def _put_back(before: list[Run]) -> SetPlan:
@@ -104,8 +99,8 @@ def _stop_file() -> Iterator[Path]:
 
 
 def _print_plan(plan: SetPlan) -> None:
-    if not plan.laptop:
-        print("The laptop has no address in any subnet of the job.")
+    for words in plan.not_reached:
+        print(f"Not reached: {words}")
     for one in plan.devices:
         print(f"{one.name} ({one.address or one.planned_address or 'no address'})")
         _print_rows(one)

@@ -17,6 +17,7 @@ from eager_lens.core.virtual_site.stand_in import NetworkInterface, StandIn
 from eager_lens.onsite.bounded_http import Http, HttpAnswer
 from eager_lens.onsite.check.network import Network
 from eager_lens.onsite.commission.wire import Wire
+from eager_lens.onsite.open_protocol.endpoints import USUAL_PORTS
 from eager_lens.onsite.stand_ins.device import Device
 from eager_lens.onsite.stand_ins.places import Place
 from eager_lens.onsite.stand_ins.web import Answer, Asked
@@ -88,12 +89,14 @@ class MemorySite:
     """Stand-ins that are reached in this process.
 
     Attributes:
-        devices: by id. pinned: by address the MAC address that is reached there, where several hold it.
+        devices: by id. pinned: by address the MAC address that is reached there, where several hold it. unclear: questions to an
+            address that several held, while none of them was pinned: any of them may have answered.
     """
 
     def __init__(self, stand_ins: Iterable[StandIn], asks: Asks = lambda device, name: None) -> None:
         self.devices = {one.id: Device(one, NoNetwork(), _no_streams) for one in stand_ins}
         self.pinned: dict[str, str] = {}
+        self.unclear: list[str] = []
         self._asks = asks
 
     async def start(self) -> None:
@@ -106,13 +109,14 @@ class MemorySite:
         for device in self.devices.values():
             await device.stop()
 
-    def holders(self, host: str) -> list[Device]:
-        """The devices that answer at an address, as it is pinned."""
+    def holders(self, host: str, port: int) -> list[Device]:
+        """The devices that answer at an address and port, as it is pinned."""
         found = []
         for device in self.devices.values():
             for one in device.stand_in.interfaces:
                 wanted = self.pinned.get(host, one.mac_address)
-                if device.is_open and address_text(one.address) == host and one.mac_address == wanted:
+                answers = device.is_open and device.stand_in.profile.http_port == port
+                if answers and address_text(one.address) == host and one.mac_address == wanted:
                     found.append(device)
         return found
 
@@ -123,13 +127,16 @@ class MemorySite:
             TimeoutError: when nobody is there.
         """
         parts = urlsplit(url)
-        holders = self.holders(parts.hostname or "")
+        holders = self.holders(parts.hostname or "", parts.port or USUAL_PORTS["http"])
         if not holders:
             await asyncio.sleep(NO_ANSWER_S)
             raise TimeoutError
         device = holders[0]
         question = body.decode("utf-8", "replace").partition("Body><")[2].partition(" ")[0].partition(">")[0]
-        self._asks(device, question.rpartition(":")[2].strip("/"))
+        name = question.rpartition(":")[2].strip("/")
+        if len(holders) > 1:
+            self.unclear.append(name)
+        self._asks(device, name)
         if not device.is_open:
             raise OSError("the connection was closed")
         return await device.answer(Asked(method, parts.path, headers, body, "127.0.0.1"))
@@ -167,7 +174,7 @@ class MemoryWire(Wire):
         return _MemoryHttp(self._site)
 
     async def is_open(self, host: str, port: int) -> bool:
-        return bool(self._site.holders(host))
+        return bool(self._site.holders(host, port))
 
 
 class MemoryPins:

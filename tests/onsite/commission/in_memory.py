@@ -9,14 +9,16 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.commission.ledger import Ledger, runs_in
 from eager_lens.core.commission.plan import Wishes, plan_of
 from eager_lens.core.job.make_profiles import MakeProfile
-from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Heard, Switches
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Heard
 from eager_lens.core.site_check.scope import targets_of
 from eager_lens.core.virtual_site.as_set import out_of_the_box
 from eager_lens.core.virtual_site.faults import inject_by_name
 from eager_lens.core.virtual_site.stand_in import described, stand_in_password
 from eager_lens.onsite.check.look import Look
 from eager_lens.onsite.commission.carrying import Carrying
+from eager_lens.onsite.commission.start import LOOKS
 from eager_lens.onsite.in_memory import JumpingLoop, MemoryPins, MemorySite, MemoryWire
+from eager_lens.onsite.open_protocol.names import DEVICE_PATH
 from tests.onsite.base import small_job
 
 PASSWORD = "Rehearse-1"
@@ -47,7 +49,7 @@ async def _looked_at(site, job, passwords):
     """What a look finds: each device at the address that it holds."""
     heard, reads = {}, []
     targets = {target.device: target for target in reversed(targets_of(job))}
-    look = Look(MemoryWire(site).network, Switches(stream=False, events=False), passwords, _at_once)
+    look = Look(MemoryWire(site).network, LOOKS, passwords, _at_once)
     pins = MemoryPins(site)
     for device in site.devices.values():
         if not device.is_open:
@@ -59,7 +61,7 @@ async def _looked_at(site, job, passwords):
         address = address_text(one.address)
         if not device.is_open or name not in targets:
             continue
-        url = (f"http://{address}:{device.stand_in.profile.http_port}/onvif/device_service",)
+        url = (f"http://{address}:{device.stand_in.profile.http_port}{DEVICE_PATH}",)
         async with pins.only(one.address, one.mac_address):
             http = MemoryWire(site).http("")
             told = Heard(address=address, urls=url)
@@ -127,4 +129,4 @@ class Site:
         return self.memory.devices[name]
 
 
-__all__ = ["FIRST", "PASSWORD", "UTC_FORM", "Site", "asyncio", "boxed_job", "stand_ins_of"]
+__all__ = ["FIRST", "MAKES", "PASSWORD", "UTC_FORM", "Site", "asyncio", "boxed_job", "stand_ins_of"]

@@ -54,8 +54,9 @@ class Trial:
             Ledger.add = WHOLE_ADD
             self.site.abandon()
         run = runs_in(self.site.ledger_path)[-1]
-        unknown = [act.key for _, act in run.in_the_middle()] if run.is_over else []
+        unknown = [act.key for _, act in run.in_state("begun")] if run.is_over else []
         wrong = [f"told nothing of {unknown}"] if unknown else []
+        wrong += [f"{name} went to an address of several" for name in self.site.memory.unclear]
         self.site.memory._asks = lambda device, name: None
         self.victim.gate._locked_until_s = 0.0  # a lock counts real time, which does not jump
         if self.site.stop_path.exists():

@@ -3,13 +3,13 @@
 import asyncio
 import unittest
 
-from eager_lens.core.addressing.ipv4 import address_number
+from eager_lens.core.addressing.ipv4 import address_number, address_text
 from eager_lens.core.commission.ledger import Ledger, put_back_plan, runs_in
 from eager_lens.core.commission.report import cut_off_words, outcome_words, report_of
 from eager_lens.core.errors import FileTrouble
-from tests.onsite.commission.in_memory import FIRST, PASSWORD, Site, boxed_job
+from tests.onsite.commission.in_memory import FIRST, MAKES, PASSWORD, Site, boxed_job
 from tests.onsite.commission.seeded import run_many
-from tests.support import one_in, repeats
+from tests.support import lan, one_in, repeats
 
 SETS = ("Set", "Create", "Modify", "Delete", "SystemReboot")
 
@@ -71,6 +71,65 @@ class AllOfIt(Case):
         self.assertFalse(site.device("cam-1").is_set_up or site.device("cam-2").is_set_up)
         self.assertEqual(states[("rec-1", "address eth0")], "done")
 
+    def test_nothing_but_its_own_goes_to_a_device_that_shares_its_address(self):
+        """One whose first user is refused has no address of its own: what else it is to be set to could reach the other."""
+        site = self.site(boxed_job(2))
+        site.passwords["cam-1"] = "weak"
+        run = site.set()
+        self.assertEqual(self.states(run)[("cam-1", "first user")], "refused")
+        self.assertEqual({line.act for line in run.lines if line.device == "cam-1"}, {"first user"})
+        self.assertEqual(site.memory.unclear, [])
+        self.assertFalse(site.device("cam-1").is_set_up)
+        self.assertEqual(site.device("cam-2").stand_in.name, "Camera 2")
+
+    def test_one_that_shares_its_address_and_whose_own_is_taken_stays_as_it_is(self):
+        site = self.site(boxed_job(3))
+        site.device("cam-3").change(interfaces=moved(site.device("cam-3"), "172.22.40.40"))
+        run = site.set()
+        begun = {line.act for line in run.lines if line.device == "cam-1" and line.state == "begun"}
+        self.assertEqual(begun, {"first user"})
+        self.assertEqual(site.memory.unclear, [])
+
+    def test_a_recorder_with_two_interfaces_is_spoken_to_at_its_first(self):
+        base = boxed_job(1)
+        inner = lan("lan-2", "10.44.8.0/24", "")
+        more = {
+            "attachment": "camera interface",
+            "camera_interface_subnet": "lan-2",
+            "camera_interface_address": "10.44.8.20",
+        }
+        recorder = base.recorders[0].model_copy(update=more)
+        site = self.site(base.model_copy(update={"recorders": (recorder,), "subnets": (*base.subnets, inner)}))
+        states = {key: state for key, state in self.states(site.set()).items() if key[0] == "rec-1"}
+        self.assertEqual({states[("rec-1", f"address eth{at}")] for at in (0, 1)}, {"done"})
+        now = [address_text(one.address) for one in site.device("rec-1").stand_in.interfaces]
+        self.assertEqual(now, ["172.22.40.20", "10.44.8.20"])
+
+    def test_a_device_is_found_again_at_the_port_that_it_was_found_at(self):
+        site = self.site(boxed_job(1))
+        device = site.device("cam-1")
+        device.stand_in = device.stand_in._replace(
+            profile=device.stand_in.profile.model_copy(update={"http_port": 8080})
+        )
+        self.assertEqual(self.states(site.set())[("cam-1", "address eth0")], "done")
+
+    def test_a_default_password_is_replaced(self):
+        makes = tuple(one.model_copy(update={"default_password": "default"}) for one in MAKES)
+        site = self.site(boxed_job(1).model_copy(update={"make_profiles": makes}))
+        camera = site.device("cam-1")
+        site.run(first_user(camera, "default"))
+        plan = site.plan()
+        self.assertEqual(plan.devices[1].acts[0].kind, "password")
+        self.assertEqual(self.states(site.set(plan))[("cam-1", "password")], "done")
+        self.assertEqual(camera.gate.users["installer"], (PASSWORD,))
+
+    def test_a_recorder_is_not_told_a_password_that_nobody_knows(self):
+        site = self.site(boxed_job(1))
+        del site.passwords["cam-1"]
+        recorder = site.plan().devices[0]
+        self.assertNotIn("channel", [act.kind for act in recorder.acts])
+        self.assertIn("no password of the camera", "".join(one.why for one in recorder.by_hand))
+
     def test_only_what_was_named(self):
         site = self.site(boxed_job(2))
         plan = site.plan(only=("cam-2",))
@@ -111,7 +170,7 @@ class Faults(Case):
     def test_a_restart_that_takes_far_too_long(self):
         site = self.site(boxed_job(1), ("slow=Camera 1",))
         run = site.set()
-        line = run.last_of("cam-1", "address eth0")
+        line = next(line for device, act, line in run.each() if (device.device, act.kind) == ("cam-1", "address"))
         self.assertEqual(line.state, "lost")
         self.assertIn("172.22.40.40, or still at 172.30.0.50", line.why)
         self.assertEqual(self.states(run)[("cam-1", "gateway")], "")
@@ -283,7 +342,7 @@ class KilledAnywhere(Case):
             site.set()
         Ledger.add = add
         site.abandon()
-        done = {(device.device, act.key) for run in runs_in(site.ledger_path) for device, act in run.done()}
+        done = {(device.device, act.key) for run in runs_in(site.ledger_path) for device, act in run.in_state("done")}
         site.run(sleep(120))
         run = site.set()
         self.assertEqual(self.left(site), {})
@@ -308,7 +367,9 @@ class OnDisk(Case):
         cut = runs_in(site.ledger_path)[-1]
         self.assertFalse(cut.is_over)
         self.assertEqual(len(run.lines), len(lines) - 2)
-        self.assertEqual([(device.device, act.key) for device, act in cut.in_the_middle()], [("cam-1", "address eth0")])
+        self.assertEqual(
+            [(device.device, act.key) for device, act in cut.in_state("begun")], [("cam-1", "address eth0")]
+        )
         self.assertIn(f"it may be at {FIRST} or 172.22.40.40", cut_off_words(cut)[0])
         self.assertIn("It was cut off", outcome_words(cut))
         ledger = Ledger(site.ledger_path)
@@ -328,6 +389,11 @@ async def sleep(seconds):
     """Let so much time go by."""
 
     await asyncio.sleep(seconds)
+
+
+async def first_user(device, password):
+    """Give a device its first user."""
+    device.set_user("installer", password)
 
 
 def moved(device, address):

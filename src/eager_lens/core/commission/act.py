@@ -20,7 +20,6 @@ ActKind = Literal[
     "motion cells",
     "sensitivity",
     "crossing line",
-    "customer",
     "channel",
     "address",
     "gateway",
@@ -39,39 +38,23 @@ ORDER: dict[ActKind, int] = {
     "sensitivity": 6,
     "motion cells": 7,
     "crossing line": 8,
-    "customer": 9,
     "address": 10,
     "gateway": 11,
     "channel": 12,
-}
-
-WORDS: dict[ActKind, str] = {
-    "first user": "First user and password",
-    "password": "Password",
-    "clock": "Clock and time zone",
-    "time server": "Time server",
-    "stream": "Stream",
-    "name": "Name",
-    "picture text": "Text in the picture",
-    "sensitivity": "Motion: sensitivity",
-    "motion cells": "Motion rule",
-    "crossing line": "Line to cross",
-    "customer": "User for the customer",
-    "channel": "Channel",
-    "address": "Address",
-    "gateway": "Gateway",
 }
 
 Value = Annotated[str, Field(max_length=4000)] | float | int | bool | None
 
 
 class SettingRow(Plain):
-    """A row of the table: what is set, as it is now, as it will be. ``note``: what was approximated, and why."""
+    """A row of the table: what is set, as it is now, as it will be. ``note``: what was approximated, and why. ``stays``: it cannot
+    be put back, as a clock that was wrong."""
 
     what: Word
     now: Word
     will_be: Word
     note: Word = ""
+    stays: bool = False
 
 
 class Act(Plain):
@@ -81,7 +64,6 @@ class Act(Plain):
         at: which of several, by its name at the device: a profile's token, an interface, a channel.
         settings: what it sets, in words. values: what is sent; ``before``: the same as it was read, for putting it back.
         nearest: it sets the nearest that the device takes in place of what is planned, which somebody has to want.
-        restarts: the device starts again after it.
     """
 
     kind: ActKind
@@ -90,7 +72,6 @@ class Act(Plain):
     values: dict[str, Value]
     before: dict[str, Value] = Field(default_factory=dict)
     nearest: bool = False
-    restarts: bool = False
 
     @property
     def key(self) -> str:
@@ -100,19 +81,23 @@ class Act(Plain):
     @property
     def can_go_back(self) -> bool:
         """Whether what was before can be set again; users and passwords cannot, and nobody wants them to be."""
-        return bool(self.before)
+        return bool(self.before) and not all(one.stays for one in self.settings)
 
     def reversed(self) -> Act:
         """What puts it back."""
-        back = tuple(SettingRow(what=one.what, now=one.will_be, will_be=one.now) for one in self.settings)
+        back = tuple(
+            SettingRow(what=one.what, now=one.will_be, will_be=one.now) for one in self.settings if not one.stays
+        )
         return self.model_copy(
             update={"settings": back, "values": self.before, "before": self.values, "nearest": False}
         )
 
 
 class ByHand(Plain):
-    """What stays a step by hand: what to do with the exact values, and why the program does not."""
+    """What stays a step by hand: what to do with the exact values, and why the program does not. ``kind``: of the act that it
+    would be."""
 
+    kind: ActKind
     what: Word
     why: Word
 
@@ -123,7 +108,7 @@ class DevicePlan(Plain):
     Attributes:
         device, name: of the job. address: where it is now; shared: others have that address too, by MAC address apart.
         service: the address of its device service, with the host left out, as ``http://:80/path``.
-        mac_address: of this device on the wire. user: who logs in, and whether it does so already (``logs_in``).
+        mac_address: of this device on the wire.
         acts: in their order. by_hand: what else it wants. refused: why nothing is sent to it; empty where something may be.
     """
 
@@ -135,8 +120,6 @@ class DevicePlan(Plain):
     mac_address: Word = ""
     serial: Word = ""
     shared: bool = False
-    user: Word = ""
-    logs_in: bool = False
     acts: Annotated[tuple[Act, ...], Field(max_length=2000)] = ()
     by_hand: Annotated[tuple[ByHand, ...], Field(max_length=200)] = ()
     refused: Word = ""
@@ -148,10 +131,10 @@ class DevicePlan(Plain):
 
 
 class SetPlan(Plain):
-    """What the devices of a job are set to, in the order in which they are begun; ``laptop``: from where, in words."""
+    """What the devices of a job are set to. ``not_reached``: where the laptop would need an address, in words."""
 
     devices: Annotated[tuple[DevicePlan, ...], Field(max_length=20_000)] = ()
-    laptop: Annotated[tuple[Word, ...], Field(max_length=5000)] = ()
+    not_reached: Annotated[tuple[Word, ...], Field(max_length=5000)] = ()
 
     @property
     def to_set(self) -> tuple[DevicePlan, ...]:

@@ -21,10 +21,9 @@ def steps_done(run: Run) -> tuple[str, ...]:
     for one in report_of(run):
         if one.plan.refused:
             continue
-        by_hand = " ".join(hand.what for hand in one.plan.by_hand)
-        if _is_done(one, SET_UP) and "Address" not in by_hand:
+        if _is_done(one, SET_UP):
             found.append(f"{one.plan.device}/set-up")
-            if _is_done(one, SETTINGS) and "stream" not in by_hand:
+            if _is_done(one, SETTINGS):
                 found.append(f"{one.plan.device}/settings")
         for report in one.acts:
             if report.act.kind == "channel" and report.is_done:
@@ -33,7 +32,8 @@ def steps_done(run: Run) -> tuple[str, ...]:
 
 
 def _is_done(one: DeviceReport, kinds: frozenset[ActKind]) -> bool:
-    return all(report.is_done for report in one.acts if report.act.kind in kinds)
+    left_to_hands = any(hand.kind in kinds for hand in one.plan.by_hand)
+    return not left_to_hands and all(report.is_done for report in one.acts if report.act.kind in kinds)
 
 
 def events_of_run(run: Run) -> Iterator[Event]:

@@ -6,10 +6,8 @@ JSON Lines beside the job file. A run is a line with its plan, a line for each b
 
 from __future__ import annotations
 
-import errno
-import fcntl
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Literal
@@ -18,13 +16,15 @@ from pydantic import Field
 
 from eager_lens.core.commission.act import Act, DevicePlan, SetPlan
 from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
-from eager_lens.core.files import PRIVATE, read_whole
+from eager_lens.core.files import PRIVATE, Locked, lock, read_whole, set_aside
+from eager_lens.core.job.file import beside
 from eager_lens.core.site_check.readings import UTC_FORM, Moment
 from eager_lens.core.site_check.told import Word
 from eager_lens.core.validation import Plain, parse_json, read_as
 
 ENDING = ".commissioning.jsonl"
-LARGEST_BYTES = 128 * 2**20
+LARGEST_BYTES, KEPT_BYTES = 128 * 2**20, 60 * 2**20
+"""What is read at the most; a file larger than the second becomes the previous version."""
 WHAT = "file of the commissioning"
 
 State = Literal["begun", "done", "refused", "not taken", "lost"]
@@ -33,7 +33,7 @@ all the same; the device did not answer any more."""
 
 
 class ActLine(Plain):
-    """A line about an act. ``why``: what is to be told of it; ``found``: what was read back where it is not as planned."""
+    """A line about an act. ``why``: what is to be told of it."""
 
     at: Moment
     device: Word
@@ -58,29 +58,16 @@ class Run(Plain):
     is_over: bool = False
     stopped: bool = False
 
-    def last_of(self, device: str, act: str) -> ActLine | None:
-        """What was written last of an act."""
-        return next((one for one in reversed(self.lines) if (one.device, one.act) == (device, act)), None)
-
-    def in_the_middle(self) -> tuple[tuple[DevicePlan, Act], ...]:
-        """The acts that were begun, and of which nothing is known since."""
-        found = []
+    def each(self) -> Iterator[tuple[DevicePlan, Act, ActLine | None]]:
+        """The acts of its plan, each with what was written last of it; None: it was not begun."""
+        last = {(line.device, line.act): line for line in self.lines}
         for device in self.head.plan.devices:
             for act in device.acts:
-                line = self.last_of(device.device, act.key)
-                if line is not None and line.state == "begun":
-                    found.append((device, act))
-        return tuple(found)
+                yield device, act, last.get((device.device, act.key))
 
-    def done(self) -> tuple[tuple[DevicePlan, Act], ...]:
-        """The acts that were set, in the order of their devices."""
-        found = []
-        for device in self.head.plan.devices:
-            for act in device.acts:
-                line = self.last_of(device.device, act.key)
-                if line is not None and line.state == "done":
-                    found.append((device, act))
-        return tuple(found)
+    def in_state(self, state: State) -> list[tuple[DevicePlan, Act]]:
+        """The acts that ended so; those that only began are those of which nothing is known since."""
+        return [(device, act) for device, act, line in self.each() if line is not None and line.state == state]
 
 
 def now() -> str:
@@ -90,9 +77,7 @@ def now() -> str:
 
 def ledger_beside(job_path: Path) -> Path:
     """Where the runs of a job file are kept."""
-    name = job_path.name
-    stem = name.removesuffix(".lens.json") if name.endswith(".lens.json") else job_path.stem
-    return job_path.with_name(stem + ENDING)
+    return beside(job_path, ENDING)
 
 
 class Ledger:
@@ -105,23 +90,11 @@ class Ledger:
             FileTrouble: when it cannot be written; nothing may be set then.
         """
         self._path = path
-        try:
-            self._file = os.open(path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, PRIVATE)
-        except OSError as error:
-            raise FileTrouble(advice_for(error, path, "Writing")) from error
-        try:
-            # Two that set the same devices would each read back what the other did.
-            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            length = os.fstat(self._file).st_size
-            if length and os.pread(self._file, 1, length - 1) != b"\n":
-                os.write(self._file, b"\n")  # the last run was cut off within a line
-        except OSError as error:
+        self._file = _opened(path)
+        if os.fstat(self._file).st_size > KEPT_BYTES:
+            set_aside(path)
             os.close(self._file)
-            if error.errno == errno.EWOULDBLOCK:
-                raise FileTrouble(
-                    f"{path.name} is in use: another run on this job is under way; wait for its end"
-                ) from error
-            raise FileTrouble(advice_for(error, path, "Writing")) from error
+            self._file = _opened(path)
 
     def _add(self, kind: str, text: str) -> None:
         line = f'{{"{kind}":{text}}}\n'.encode()
@@ -148,6 +121,27 @@ class Ledger:
     def close(self) -> None:
         """Close it."""
         os.close(self._file)
+
+
+def _opened(path: Path) -> int:
+    """The file, to be added to by nobody else: two that set the same devices would each read back what the other did."""
+    try:
+        handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, PRIVATE)
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Writing")) from error
+    try:
+        lock(handle, path, 0.0)
+        length = os.fstat(handle).st_size
+        if length and os.pread(handle, 1, length - 1) != b"\n":
+            os.write(handle, b"\n")  # the last run was cut off within a line
+    except Locked as error:
+        os.close(handle)
+        words = f"{path.name} is in use: another run on this job is under way; wait for its end"
+        raise FileTrouble(words) from error
+    except OSError as error:
+        os.close(handle)
+        raise FileTrouble(advice_for(error, path, "Writing")) from error
+    return handle
 
 
 def runs_in(path: Path) -> list[Run]:
@@ -197,8 +191,9 @@ def put_back_plan(run: Run) -> SetPlan:
     """What undoes a run: what it set, backwards, as it was read before. Users and passwords stay; so does the address of a device
     that shared it before, since it would collide again."""
     by_device: dict[str, list[Act]] = {}
-    moved = {device.device for device, act in run.done() if act.kind == "address"}
-    for device, act in run.done():
+    done = run.in_state("done")
+    moved = {device.device for device, act in done if act.kind == "address"}
+    for device, act in done:
         if act.can_go_back and not (device.shared and act.kind in ("address", "gateway")):
             by_device.setdefault(device.device, []).append(act.reversed())
     each = [one for one in run.head.plan.devices if one.device in by_device]
@@ -206,7 +201,6 @@ def put_back_plan(run: Run) -> SetPlan:
         devices=tuple(
             _from_where_it_is(one, by_device[one.device][::-1], one.device in moved) for one in reversed(each)
         ),
-        laptop=run.head.plan.laptop,
     )
 
 
@@ -222,7 +216,6 @@ def _from_where_it_is(device: DevicePlan, acts: list[Act], has_moved: bool) -> D
             "address": address,
             "planned_address": back_to,
             "shared": False,
-            "logs_in": True,
             "by_hand": (),
         }
     )

@@ -39,7 +39,9 @@ def motion_acts(camera: Camera, told: Told) -> Iterator[Act | ByHand]:
         return
     motion = told.motion
     if motion is None or not motion.token:
-        yield ByHand(what="Motion rule", why="its analytics are not to be set by the open protocol")
+        yield ByHand(
+            kind="motion cells", what="Motion rule", why="its analytics are not to be set by the open protocol"
+        )
         return
     engine = next((one for one in motion.detectors if SENSITIVITY in _values(one)), None)
     columns, rows = _layout(motion)
@@ -49,12 +51,16 @@ def motion_acts(camera: Camera, told: Told) -> Iterator[Act | ByHand]:
     if CELL_RULE in motion.kinds:
         yield from _cells(camera, planned, motion, (columns, rows))
     else:
-        yield ByHand(what="Motion rule: zones, least size and delays", why="it takes no rule on cells of the picture")
+        yield ByHand(
+            kind="motion cells",
+            what="Motion rule: zones, least size and delays",
+            why="it takes no rule on cells of the picture",
+        )
     if planned.line is not None:
         if LINE_RULE in motion.kinds:
             yield from _line(planned, motion)
         else:
-            yield ByHand(what="Line to cross", why="it takes no such rule")
+            yield ByHand(kind="crossing line", what="Line to cross", why="it takes no such rule")
 
 
 def _layout(motion: MotionTold) -> tuple[int, int]:

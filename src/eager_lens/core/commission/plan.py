@@ -22,7 +22,6 @@ NO_PASSWORD = (
     "no password is noted for it, and a device is not set up without one: make passwords first (Bench, Passwords), then unlock "
     "the sealed file"
 )
-SET_ROLES = (Recorder, Camera)
 
 
 class Wishes(NamedTuple):
@@ -44,7 +43,7 @@ def plan_of(job: Job, run: CheckRun, with_password: Collection[str], wishes: Wis
     """
     chosen = [one for one in (*job.recorders, *job.cameras) if not wishes.only or one.id in wishes.only]
     planner = _Planner(job, run, with_password, wishes)
-    return SetPlan(devices=tuple(planner.device_plan(one) for one in chosen), laptop=run.laptop)
+    return SetPlan(devices=tuple(planner.device_plan(one) for one in chosen), not_reached=run.not_reached)
 
 
 def acts_left(job: Job, run: CheckRun, device: Device) -> dict[str, Act]:
@@ -52,7 +51,8 @@ def acts_left(job: Job, run: CheckRun, device: Device) -> dict[str, Act]:
     read = run.read[0]
     if read.told is None:
         return {}
-    found = _Planner(job, run, {device.id}, Wishes(nearest=True)).wanted(device, read, read.told)
+    every = {one.id for one in job.devices()}
+    found = _Planner(job, run, every, Wishes(nearest=True)).wanted(device, read, read.told)
     return {one.key: one for one in found if isinstance(one, Act)}
 
 
@@ -68,16 +68,14 @@ class _Planner:
                 self._holders.setdefault(device.address, []).append(device.id)
 
     def device_plan(self, device: Device) -> DevicePlan:
-        user = profile_of(device.make, self._job.make_profiles).user_name
-        own = DevicePlan(device=device.id, name=device.name, user=user, planned_address=device.address)
+        own = DevicePlan(device=device.id, name=device.name, planned_address=device.address)
         read = self._read.get(device.id)
         if read is None:
             return own.model_copy(update={"refused": self._why_not_read(device)})
         heard = self._heard.get(read.address)
-        shared = heard is not None and len(heard.mac_addresses) > 1
         known = {
             "address": read.address,
-            "shared": shared,
+            "shared": self._is_shared(read.address),
             "mac_address": _mac_of(device, read, heard),
             "serial": _serial(read),
         }
@@ -93,8 +91,11 @@ class _Planner:
         if not self._wishes.nearest:
             by_hand += [_only_nearly(act) for act in acts if act.nearest]
             acts = [act for act in acts if not act.nearest]
-        values = {"acts": tuple(acts), "by_hand": tuple(by_hand), "logs_in": read.login == "in"}
-        return own.model_copy(update=values)
+        return own.model_copy(update={"acts": tuple(acts), "by_hand": tuple(by_hand)})
+
+    def _is_shared(self, address: str) -> bool:
+        heard = self._heard.get(address)
+        return heard is not None and heard.is_shared(self._run.arp_heard)
 
     def _why_not_read(self, device: Device) -> str:
         where = device.address or "no planned address"
@@ -102,6 +103,12 @@ class _Planner:
             return "it has no address in the plan: plan its address first"
         if not device.mac_address and not device.serial:
             return f"neither its serial nor its MAC address is noted, and nothing answers as it at {where}: copy its label first"
+        first = profile_of(device.make, self._job.make_profiles).first_address
+        if self._is_shared(first):
+            return (
+                f"several new devices share {first}, and this account may not tell them apart: tick “Tell devices on one address "
+                "apart” (--ask-right), or plug them in one at a time"
+            )
         return f"nothing answers as it, neither at {where} nor at the default address of its make: is it plugged in, and started?"
 
     def _why_refused(self, device: Device, read: DeviceRead, heard: Heard | None) -> str:
@@ -123,6 +130,8 @@ class _Planner:
             return NO_PASSWORD
         if why := _is_another(device, read, heard):
             return why
+        if self._is_shared(read.address) and read.address == device.address:
+            return f"another device holds {device.address} as well: find that one first"
         if len(self._holders.get(device.address, ())) > 1:
             return f"the plan has {device.address} for another device too: plan the addresses first"
         return ""
@@ -142,20 +151,30 @@ class _Planner:
             yield from stream_acts(device, told)
             yield from motion_acts(device, told)
         if isinstance(device, Recorder):
-            yield from channel_acts(self._job, device, told)
+            yield from channel_acts(self._job, device, told, self._why_no_channel)
         yield from self._address(device, read, told)
+
+    def _why_no_channel(self, camera: Camera) -> str:
+        """Why a recorder is not told of a camera yet; empty where it is. One with a wrong password tries it again and again,
+        which locks the camera."""
+        if camera.id not in self._with_password:
+            return "no password of the camera is noted"
+        read = self._read.get(camera.id)
+        if read is not None and read.login in ("refused", "locked"):
+            return "the camera refused the noted password, and a recorder that tries it again and again would lock it"
+        return "" if camera.address else "the camera has no address in the plan"
 
     # ---- time -------------------------------------------------------------------------------------------------------
 
     def _time(self, device: Device, read: DeviceRead, told: Told) -> Iterator[Act | ByHand]:
         if told.time is None:
-            yield ByHand(what="Clock and time zone", why="it does not tell its time by the open protocol")
+            yield ByHand(kind="clock", what="Clock and time zone", why="it does not tell its time by the open protocol")
             return
         zone, settings = posix_zone(self._job.time_zone), []
         off_s = read.clock_off_s if read.clock_off_s is not None else told.time.off_s
         if off_s is None or abs(off_s) > CLOCK_WITHIN_S:
             now = "not told" if off_s is None else f"{duration_words(abs(off_s))} {'ahead' if off_s > 0 else 'behind'}"
-            settings.append(SettingRow(what="clock", now=now, will_be="as this laptop's"))
+            settings.append(SettingRow(what="clock", now=now, will_be="as this laptop's", stays=True))
         if told.time.zone != zone:
             settings.append(
                 SettingRow(
@@ -177,21 +196,19 @@ class _Planner:
     def _address(self, device: Device, read: DeviceRead, told: Told) -> Iterator[Act | ByHand]:
         plan = self._subnets.get(device.subnet)
         if plan is None or not device.address:
-            yield ByHand(what="Address", why="it has none in the plan: plan its address first")
+            yield ByHand(kind="address", what="Address", why="it has none in the plan: plan its address first")
             return
         interfaces = told.network.interfaces if told.network is not None else ()
         own = _interface_at(interfaces, read.address)
         if own is None or not own.token:
             if read.address != device.address:
-                yield ByHand(
-                    what=f"Address {device.address}", why="it does not tell its interfaces by the open protocol"
-                )
+                why = "it does not tell its interfaces by the open protocol"
+                yield ByHand(kind="address", what=f"Address {device.address}", why=why)
             return
-        yield from self._interface(
-            device.address, plan, own, read.address, device.address_assignment == "DHCP reservation"
-        )
+        by_lease = device.address_assignment == "DHCP reservation"
+        yield from self._interface(device.address, plan, own, read.address, by_lease)
         gateway = told.network.gateway if told.network is not None else ""
-        if plan.gateway and plan.gateway != gateway and plan.gateway != device.address:
+        if plan.gateway and not by_lease and plan.gateway not in (gateway, device.address):
             row = SettingRow(what="gateway", now=gateway or "none", will_be=plan.gateway)
             yield Act(kind="gateway", settings=(row,), values={"gateway": plan.gateway}, before={"gateway": gateway})
         if isinstance(device, Recorder) and device.camera_interface_address:
@@ -200,37 +217,36 @@ class _Planner:
             if inner is not None and other is not None:
                 yield from self._interface(device.camera_interface_address, inner, other, other.address, False)
             elif other is None:
-                yield ByHand(
-                    what=f"Camera interface {device.camera_interface_address}", why="it tells no second interface"
-                )
+                what = f"Camera interface {device.camera_interface_address}"
+                yield ByHand(kind="address", what=what, why="it tells no second interface")
 
     def _interface(
         self, address: str, plan: SubnetPlan, own: InterfaceTold, now: str, by_lease: bool
     ) -> Iterator[Act | ByHand]:
         prefix = subnet_of(plan.cidr).prefix
         if not subnet_of(plan.cidr).is_host(address_number(address)):
-            yield ByHand(what=f"Address {address}", why=f"it is outside {plan.cidr}: plan the addresses first")
+            yield ByHand(
+                kind="address", what=f"Address {address}", why=f"it is outside {plan.cidr}: plan the addresses first"
+            )
             return
         heard = self._heard.get(address)
         if now != address and heard is not None and own.mac_address not in heard.mac_addresses:
             held = heard.mac_addresses[0] if heard.mac_addresses else "not known"
             why = f"something else answers there (MAC address {held}): find it, or plan another address"
-            yield ByHand(what=f"Address {address}", why=why)
+            yield ByHand(kind="address", what=f"Address {address}", why=why)
             return
         # Loopback addresses stand for planned ones, so what it tells counts, not where it was reached.
         if (own.address or now, own.prefix, own.is_dhcp) == (address, prefix, by_lease):
             return
         if by_lease and own.is_dhcp:
-            yield ByHand(
-                what=f"Address {address}",
-                why="it asks a DHCP server already, which gave it another: see the router's reservation",
-            )
+            why = "it asks a DHCP server already, which gave it another: see the router's reservation"
+            yield ByHand(kind="address", what=f"Address {address}", why=why)
             return
         kind = "by DHCP, reserved " if by_lease else ""
         row = SettingRow(what="address", now=f"{own.address or now}/{own.prefix}", will_be=f"{kind}{address}/{prefix}")
         values = {"address": address, "prefix": prefix, "dhcp": by_lease}
         before = {"address": own.address or now, "prefix": own.prefix, "dhcp": own.is_dhcp}
-        yield Act(kind="address", at=own.token, settings=(row,), values=values, before=before, restarts=True)
+        yield Act(kind="address", at=own.token, settings=(row,), values=values, before=before)
 
 
 def time_server_of(job: Job, device: Device) -> str:
@@ -268,7 +284,9 @@ def _name(device: Device, told: Told) -> Iterator[Act | ByHand]:
 def _only_nearly(act: Act) -> ByHand:
     rows = "; ".join(f"{one.what} {one.will_be} ({one.note})" for one in act.settings if one.note)
     return ByHand(
-        what=rows[:400], why="it takes only something near what is planned: agree to the nearest, or change the plan"
+        kind=act.kind,
+        what=rows[:400],
+        why="it takes only something near what is planned: agree to the nearest, or change the plan",
     )
 
 

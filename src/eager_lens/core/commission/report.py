@@ -73,17 +73,15 @@ CAUTIONS = (
 
 def report_of(run: Run) -> tuple[DeviceReport, ...]:
     """What came of a run."""
-    last = {(line.device, line.act): line for line in run.lines}
-    return tuple(
-        DeviceReport(one, tuple(ActReport(act, last.get((one.device, act.key))) for act in one.acts))
-        for one in run.head.plan.devices
-    )
+    by_device: dict[str, list[ActReport]] = {}
+    for device, act, line in run.each():
+        by_device.setdefault(device.device, []).append(ActReport(act, line))
+    return tuple(DeviceReport(one, tuple(by_device.get(one.device, ()))) for one in run.head.plan.devices)
 
 
 def outcome_words(run: Run) -> str:
     """What came of a run as a whole."""
-    last = {(line.device, line.act): line for line in run.lines}
-    each = [(act, last.get((one.device, act.key))) for one in run.head.plan.devices for act in one.acts]
+    each = [(act, line) for _, act, line in run.each()]
     end = "" if run.is_over and not run.stopped else " It was stopped." if run.stopped else " It was cut off."
     return f"{settings_words(each)}{end}"
 
@@ -110,7 +108,7 @@ def cut_off_words(run: Run) -> tuple[str, ...]:
     if run.is_over:
         return ()
     found = []
-    for device, act in run.in_the_middle():
+    for device, act in run.in_state("begun"):
         at = f"; it may be at {device.address} or {device.planned_address}" if act.kind == "address" else ""
         rows = ", ".join(row.what for row in act.settings)
         found.append(f"{device.name}: {rows} was being set when it was cut off{at}.")

@@ -23,7 +23,7 @@ def stream_acts(camera: Camera, told: Told) -> Iterator[Act | ByHand]:
     """What is set of a camera's streams, and what stays by hand."""
     main, sub = told.main_and_sub()
     if main is None:
-        yield ByHand(what="Main stream", why="it tells no stream by the open protocol")
+        yield ByHand(kind="stream", what="Main stream", why="it tells no stream by the open protocol")
         return
     yield from _stream(main_planned(camera), main, "Main stream")
     planned = substream_planned(camera)
@@ -31,7 +31,9 @@ def stream_acts(camera: Camera, told: Told) -> Iterator[Act | ByHand]:
         yield from _stream(planned, sub, "Substream")
     if camera.rate_control == "smart codec":
         yield ByHand(
-            what="Main stream: switch the smart codec on", why="each maker has its own; the open protocol has none"
+            kind="stream",
+            what="Main stream: switch the smart codec on",
+            why="each maker has its own; the open protocol has none",
         )
 
 
@@ -69,7 +71,9 @@ def _stream(planned: StreamPlanned, told: ProfileTold, name: str) -> Iterator[Ac
     for one in settings:
         if one.now == one.will_be:
             yield ByHand(
-                what=f"{name}: {one.what} {one.will_be}", why=f"{one.note}. Change the plan, or take another camera"
+                kind="stream",
+                what=f"{name}: {one.what} {one.will_be}",
+                why=f"{one.note}. Change the plan, or take another camera",
             )
     settings = [one for one in settings if one.now != one.will_be]
     if not settings:
@@ -81,7 +85,7 @@ def _stream(planned: StreamPlanned, told: ProfileTold, name: str) -> Iterator[Ac
         (told.width_px, told.height_px),
         told.fps,
         told.key_frames,
-        told.cap_mbps,
+        told.cap_mbps or 0.0,
         told.is_constant,
         told.quality,
     )

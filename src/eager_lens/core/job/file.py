@@ -46,6 +46,13 @@ class ReadJob(NamedTuple):
     figures: KeptFigures | None = None
 
 
+def beside(job_path: Path, ending: str) -> Path:
+    """What is kept with a job file: beside the file itself, wherever a link to it may lie."""
+    real = real_path(job_path)
+    stem = real.name.removesuffix(ENDING) if real.name.endswith(ENDING) else real.stem
+    return real.with_name(stem + ending)
+
+
 def _stamp(data: bytes) -> Stamp:
     return Stamp(hashlib.sha256(data).hexdigest())
 

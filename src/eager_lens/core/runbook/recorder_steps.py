@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from eager_lens.core.job.model import Recorder
+from eager_lens.core.job.model import NetworkDevice, Recorder
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import Ground
 from eager_lens.core.runbook.step_list import (
@@ -18,6 +18,7 @@ from eager_lens.core.runbook.step_list import (
     USERS_S,
 )
 from eager_lens.core.runbook.steps import Step, place_of
+from eager_lens.core.simulation.parts import Unit
 from eager_lens.core.units import count, figure
 
 
@@ -83,47 +84,39 @@ def recorder_steps(ground: Ground, recorder: Recorder) -> Iterator[Step]:
 
 def end_steps(ground: Ground, before: tuple[str, ...]) -> Iterator[Step]:
     """What comes when all else is done: settings saved to files, and only then the way to the internet."""
-    base = Step(
+    recorders = [ground.units[recorder.id] for recorder in ground.job.recorders]
+    routers = [one for one in ground.units.values() if one.role == "router"]
+    for unit in (*recorders, *routers):
+        is_recorder = unit.role == "recorder"
+        base = _at_end(unit, before)
+        yield base._replace(
+            key=f"{unit.id}/backup",
+            title=f"Save the settings of {unit.name} to a file",
+            see="The file, with the handover papers",
+            caution="It holds passwords: keep it where they are kept" if is_recorder else "",
+            tools=(f"{unit.id} monitor",) if is_recorder else ("laptop",),
+        )
+        if isinstance(unit.device, NetworkDevice) and unit.device.wan_port:
+            yield base._replace(
+                key=f"{unit.id}/wan",
+                title=f"Connect the WAN lead of {unit.name}",
+                see="Its page shows that it is connected; nothing is forwarded from outside",
+                hands_s=LEAD_S,
+                caution="Only when no device has its default password any more, and no port is forwarded to one",
+            )
+
+
+def _at_end(unit: Unit, before: tuple[str, ...]) -> Step:
+    return Step(
         key="",
         phase="end",
-        device_id="",
+        device_id=unit.id,
         title="",
         see="",
         hands_s=BACKUP_S,
         wait_s=0,
         actions=(),
-        check=partial(checks.is_there, ""),
+        check=partial(checks.is_there, unit.id),
         after=before,
+        place=place_of(unit),
     )
-    for recorder in ground.job.recorders:
-        yield base._replace(
-            key=f"{recorder.id}/backup",
-            device_id=recorder.id,
-            check=partial(checks.is_there, recorder.id),
-            title=f"Save the settings of {recorder.name} to a file",
-            see="The file, with the handover papers",
-            caution="It holds passwords: keep it where they are kept",
-            tools=(f"{recorder.id} monitor",),
-            place=recorder.place,
-        )
-    for unit in (one for one in ground.units.values() if one.role == "router"):
-        yield base._replace(
-            key=f"{unit.id}/backup",
-            device_id=unit.id,
-            check=partial(checks.is_there, unit.id),
-            title=f"Save the settings of {unit.name} to a file",
-            see="The file, with the handover papers",
-            tools=("laptop",),
-            place=place_of(unit),
-        )
-        if getattr(unit.device, "wan_port", 0):
-            yield base._replace(
-                key=f"{unit.id}/wan",
-                device_id=unit.id,
-                check=partial(checks.is_there, unit.id),
-                title=f"Connect the WAN lead of {unit.name}",
-                see="Its page shows that it is connected; nothing is forwarded from outside",
-                hands_s=LEAD_S,
-                caution="Only when no device has its default password any more, and no port is forwarded to one",
-                place=place_of(unit),
-            )

@@ -35,7 +35,6 @@ RULE_S = 90.0
 """A motion rule with its zones, on a camera's page."""
 BACKUP_S = 45.0
 """The settings of a device saved to a file."""
-CLOCK_CHECK_S = 20.0
 
 PROGRAM_SET_UP_S, PROGRAM_SETTINGS_S, PROGRAM_RULE_S, PROGRAM_REGISTER_S = 3.0, 5.0, 2.0, 2.0
 """What the program takes for them over the network, without the restart (measured on stand-ins: ``perf --site``)."""

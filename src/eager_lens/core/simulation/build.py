@@ -125,8 +125,14 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
     if isinstance(device, Camera):
         figures = assessment.camera(device.id)
         size = (device.width_px, device.height_px, device.fps, device.key_frame_s)
-        unit.stream = Stream(figures.load_mbps, figures.peak_mbps, device.codec, *size, cap_mbps=cap_of(device))
-        unit.stream.planned_mbps = figures.load_mbps
+        unit.stream = Stream(
+            figures.load_mbps,
+            figures.peak_mbps,
+            device.codec,
+            *size,
+            cap_mbps=cap_of(device),
+            planned_mbps=figures.load_mbps,
+        )
         run = assessment.facts.run_of(device)
         unit.feeding.volts_ok = run is None or run.voltage_ok
     if isinstance(device, Recorder):

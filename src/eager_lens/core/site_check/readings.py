@@ -61,7 +61,7 @@ class Switches(Plain):
     channels: bool = True
     events: bool = True
     first_addresses: bool = False
-    only: Annotated[tuple[Word, ...], Field(max_length=1000)] = ()
+    only: Annotated[tuple[Word, ...], Field(max_length=MOST_DEVICES)] = ()
     stream_s: Annotated[Number, Field(ge=2, le=600)] = 5
 
 
@@ -83,6 +83,11 @@ class Heard(Plain):
     firmware: Word = ""
     notes: Annotated[tuple[Word, ...], Field(max_length=8)] = ()
     by: Annotated[tuple[Word, ...], Field(max_length=8)] = ()
+
+    def is_shared(self, arp_heard: bool) -> bool:
+        """Whether several devices hold the address. One device may have several names in a search: they count only where no MAC
+        addresses could be heard."""
+        return len(self.mac_addresses) > 1 or (not arp_heard and len(self.endpoints) > 1)
 
 
 class StreamRead(Plain):

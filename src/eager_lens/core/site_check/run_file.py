@@ -8,6 +8,7 @@ from pathlib import Path
 
 from eager_lens.core.errors import EagerLensError, FileTrouble, RefusedInput, advice_for
 from eager_lens.core.files import folder_lock, read_whole, write_whole
+from eager_lens.core.job.file import beside
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.validation import parse_json, read_as
 
@@ -22,9 +23,7 @@ MOST_RUNS = 50
 
 def runs_beside(job_path: Path) -> Path:
     """Where the runs of a job file are kept."""
-    name = job_path.name
-    stem = name.removesuffix(".lens.json") if name.endswith(".lens.json") else job_path.stem
-    return job_path.with_name(stem + ENDING)
+    return beside(job_path, ENDING)
 
 
 def run_line(run: CheckRun) -> str:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures.rates import sent_by
@@ -29,19 +32,23 @@ def stream_as_set(one: StandIn, at: int, wanted: StreamSent, cap_mbps: float | N
     """
     before = one.streams[at]
     if at == 0 and one.camera is not None and one.planned_mbps:
-        free = {"cap_mbps": None, "rate_control": "VBR", "measured_mbps": None, "seen": one.camera.seen}
-        times = one.planned_mbps / sent_by(one.camera).mean_mbps
         shape = {name: getattr(wanted, name) for name in ("codec", "width_px", "height_px", "fps", "key_frame_s")}
-        planned = {name: getattr(one.camera, name) for name in shape}
-        if shape == planned and cap_mbps == one.camera.cap_mbps:
+        if cap_mbps == one.camera.cap_mbps and all(getattr(one.camera, name) == value for name, value in shape.items()):
             return wanted._replace(rate_mbps=one.planned_mbps)
-        rate_mbps = sent_by(changed(one.camera, **free, **shape)).mean_mbps * times
+        rate_mbps = _freely_mbps(one.camera, one.planned_mbps, shape)
     else:
         pixels = wanted.width_px * wanted.height_px / (before.width_px * before.height_px)
         rate_mbps = before.rate_mbps * pixels * wanted.fps / before.fps
     if cap_mbps is not None:
         rate_mbps = cap_mbps if is_constant else min(rate_mbps, cap_mbps)
     return wanted._replace(rate_mbps=round(rate_mbps, 4))
+
+
+def _freely_mbps(camera: Camera, planned_mbps: float, shape: Mapping[str, Any]) -> float:
+    """What a camera sends with other settings and no maximum: by the model, times what it sends by the plan over what the
+    model says of that."""
+    free = changed(camera, cap_mbps=None, rate_control="VBR", measured_mbps=None, **shape)
+    return sent_by(free).mean_mbps * planned_mbps / sent_by(camera).mean_mbps
 
 
 def out_of_the_box(assessment: Assessment) -> Site:
@@ -63,9 +70,7 @@ def out_of_the_box(assessment: Assessment) -> Site:
         if stream is None or not isinstance(camera, Camera):
             continue
         shape = {"codec": BOXED_CODEC, "fps": BOXED_FPS, "key_frame_s": BOXED_KEY_FRAME_S}
-        free = {"cap_mbps": None, "rate_control": "VBR", "measured_mbps": None}
-        times = stream.rate_mbps / sent_by(camera).mean_mbps
-        stream.rate_mbps = round(sent_by(changed(camera, **free, **shape)).mean_mbps * times, 4)
+        stream.rate_mbps = round(_freely_mbps(camera, stream.planned_mbps, shape), 4)
         stream.peak_mbps = max(stream.peak_mbps, stream.rate_mbps)
         stream.codec, stream.fps, stream.key_frame_s = BOXED_CODEC, BOXED_FPS, BOXED_KEY_FRAME_S
         stream.cap_mbps = None

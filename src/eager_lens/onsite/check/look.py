@@ -62,21 +62,23 @@ class Look:
             trouble = f"Its answer cannot be read ({type(error).__name__})."
             return DeviceRead(device=target.device, address=address_text(number), trouble=trouble)
 
-    def _user(self, target: Target) -> tuple[User | None, bool]:
-        """The user that logs in, and whether with the make's default password."""
+    def _user(self, target: Target, number: int) -> tuple[User | None, bool]:
+        """The user that logs in, and whether with the make's default password: so where no other is noted, and at the make's
+        default address, where a device has had no other yet."""
         if not self._switches.log_in:
             return None, False
-        name = target.profile.user_name
+        name, default = target.profile.user_name, target.profile.default_password
+        if self._switches.first_addresses and default and address_text(number) == target.profile.first_address:
+            return User(name, default), True
         password = self._passwords.get(target.device, self._network.site_password)
         if password is not None:
             return User(name, password), False
-        default = target.profile.default_password
         if self._switches.default_passwords and default:
             return User(name, default), True
         return None, False
 
     async def _looked_at(self, target: Target, number: int, heard: Heard | None, http: Http) -> DeviceRead:
-        user, is_default = self._user(target)
+        user, is_default = self._user(target, number)
         reading = await self._by_open_protocol(target, number, heard, user, http)
         told = reading.told
         may_be_another = bool(reading.other_certificate)

@@ -290,10 +290,7 @@ class Visit:
         which of them would answer."""
         if not self.switches.first_addresses or self.network.on_loopback:
             return ""
-        heard = self._heard[address]
-        # A device may have several names in a search: they count only where no MAC addresses could be heard.
-        several = len(heard.mac_addresses) > 1 or (not self._arp_heard and len(heard.endpoints) > 1)
-        if not several:
+        if not self._heard[address].is_shared(self._arp_heard):
             return ""
         return mac_address if self._pins is not None and mac_address else None
 

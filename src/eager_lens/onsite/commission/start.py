@@ -8,41 +8,45 @@ from typing import Any
 
 from eager_lens.core.commission.act import SetPlan
 from eager_lens.core.commission.ledger import ActLine, Run, runs_in
+from eager_lens.core.commission.plan import Wishes, plan_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_text
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import Job, changed
 from eager_lens.core.site_check.readings import CheckRun, Switches
 from eager_lens.core.subprocess_reader import running_in_subprocess
 from eager_lens.core.validation import read_as
-from eager_lens.onsite.check.start import LIMITS, Progress, checking_site, note_of
+from eager_lens.onsite.check.start import LIMITS, checking_site, note_of
 from eager_lens.onsite.here import SiteHere
 
-LOOKS = Switches(sweep=False, stream=False, events=False, first_addresses=True)
+LOOKS = Switches(sweep=False, stream=False, events=False, first_addresses=True, default_passwords=True)
 """A look before anything is set: the planned addresses, the makes' default ones, and whoever answers a search."""
 
 WHAT = "what the devices answered"
 
 
 def looking_at(
-    job: Job,
-    only: tuple[str, ...],
-    passwords: Mapping[str, str],
-    here: SiteHere | None,
-    may_ask: bool,
-    so_far: Callable[[Progress], None] = lambda progress: None,
+    job: Job, wishes: Wishes, passwords: Mapping[str, str], here: SiteHere | None, may_ask: bool = False
 ) -> Generator[float, None, CheckRun]:
     """Look at the devices of a job as they are now; nothing is set. Yields the share that is done.
 
     Args:
-        only: ids of the devices that are looked at; all where it is empty. may_ask: whether the desktop may ask for the right
-            to pin addresses.
+        may_ask: whether the desktop may ask for the right to pin addresses.
 
     Raises:
         RefusedInput: when it broke off.
     """
-    switches = LOOKS.model_copy(update={"only": only})
+    switches = changed(LOOKS, only=wishes.only)
     target = "eager_lens.onsite.commission.run:looking"
-    return checking_site(job, switches, passwords, here, so_far, target, (may_ask,))
+    return checking_site(job, switches, passwords, here, target=target, further=(may_ask,))
+
+
+def planning(
+    job: Job, wishes: Wishes, passwords: Mapping[str, str], here: SiteHere | None, may_ask: bool
+) -> Generator[float, None, SetPlan]:
+    """As ``looking_at``; what the devices are to be set to. Stand-ins take the password of their site."""
+    run = yield from looking_at(job, wishes, passwords, here, may_ask)
+    known = set(passwords) if here is None else {device.id for device in job.devices()}
+    return plan_of(job, run, known, wishes)
 
 
 def setting_devices(

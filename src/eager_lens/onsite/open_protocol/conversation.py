@@ -55,6 +55,13 @@ class NotTold(Exception):
         self.not_offered, self.goes_on = not_offered, goes_on
 
 
+class LogInRefused(NotTold):
+    """Its log-in was refused, or it is locked: nothing more is sent to it with one."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(words, goes_on=False)
+
+
 class Conversation:
     """Questions to one device.
 
@@ -117,7 +124,7 @@ class Conversation:
         if self._user is None:
             raise NotTold("it wants a log-in")
         if self.logged_in in ("refused", "locked", "plain text"):
-            raise NotTold("the log-in was refused", goes_on=False)
+            raise LogInRefused("the log-in was refused")
         challenges = _challenges_of(answer)
         if self.logged_in == "in":
             # A challenge may be good for some time only; without a new one it is this user who may not.
@@ -152,11 +159,11 @@ class Conversation:
             self.logged_in = "plain text"
         else:
             self.logged_in = "refused"
-        raise NotTold("the log-in was refused", goes_on=False)
+        raise LogInRefused("the log-in was refused")
 
     def _lock(self) -> NoReturn:
         self.logged_in, self._way = "locked", ""
-        raise NotTold("it is locked after too many wrong log-ins", goes_on=False)
+        raise LogInRefused("it is locked after too many wrong log-ins")
 
     def _take(self, challenges: list[str]) -> bool:
         """Take up a challenge of HTTP; whether there is one that a digest answers."""

@@ -25,8 +25,8 @@ def _service(values: Mapping[str, Any]) -> tuple[str, str, Generation]:
 
 
 async def set_stream(device: OpenedDevice, values: Mapping[str, Any]) -> None:
-    """Set an encoder. ``values``: encoder (its token), generation, codec, width_px, height_px, fps, key_frames, cap_mbps (None:
-    no maximum), constant, quality; of these what is None stays."""
+    """Set an encoder. ``values``: encoder (its token), generation, codec, width_px, height_px, fps, key_frames, cap_mbps (0: no
+    maximum), constant, quality; of the last four what is None stays."""
     service, prefix, generation = _service(values)
     token = f"<{prefix}:ConfigurationToken>{escape(values['encoder'])}</{prefix}:ConfigurationToken>"
     one = await _encoder(device, service, prefix, generation, token)
@@ -65,6 +65,7 @@ def _set_control(one: Element, values: Mapping[str, Any], generation: Generation
         put(control, ("EncodingInterval",), "1")
     cap_mbps = values["cap_mbps"]
     if cap_mbps is not None or child(control, "BitrateLimit") is None:
+        # Zero is how devices write that there is no maximum.
         put(control, ("BitrateLimit",), str(round((cap_mbps or 0.0) * KBPS_A_MBPS)))
     if generation == "media 2" and values["constant"] is not None:
         control.set("ConstantBitRate", str(values["constant"]).lower())

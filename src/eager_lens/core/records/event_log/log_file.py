@@ -16,7 +16,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, advice_for
-from eager_lens.core.files import LOCK_WAIT_S, Locked, lock, real_path, require_file
+from eager_lens.core.files import LOCK_WAIT_S, Locked, lock, require_file
+from eager_lens.core.job.file import beside
 from eager_lens.core.records.event_log.entry import MOST_BYTES, Event, LogEntry, line_of, read_line
 
 ENDING = ".log.jsonl"
@@ -25,10 +26,8 @@ WHAT = "event log"
 
 
 def log_beside(job_path: Path) -> Path:
-    """Where the log of a job file is kept: beside the file itself, wherever a link to it may lie."""
-    real = real_path(job_path)
-    stem = real.name.removesuffix(".lens.json") if real.name.endswith(".lens.json") else real.stem
-    return real.with_name(stem + ENDING)
+    """Where the log of a job file is kept."""
+    return beside(job_path, ENDING)
 
 
 class How(NamedTuple):

@@ -9,8 +9,7 @@ from pathlib import Path
 
 from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
 from eager_lens.core.files import read_whole, write_whole
-from eager_lens.core.records.event_log.log_file import ENDING as LOG_ENDING
-from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.job.file import beside
 
 LARGEST_BYTES = 40 * 2**20
 KINDS: tuple[tuple[bytes, str], ...] = ((b"\xff\xd8\xff", ".jpg"), (b"\x89PNG\r\n\x1a\n", ".png"))
@@ -21,8 +20,7 @@ _NAME = re.compile(r"[0-9a-f]{64}\.(jpg|png)", re.ASCII)
 
 def photos_beside(job_path: Path) -> Path:
     """The folder of a job file's photos."""
-    log = log_beside(job_path)
-    return log.with_name(log.name.removesuffix(LOG_ENDING) + FOLDER)
+    return beside(job_path, FOLDER)
 
 
 def photo_ending(data: bytes) -> str:

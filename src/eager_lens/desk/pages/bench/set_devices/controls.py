@@ -5,18 +5,18 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QWidget
 
 from eager_lens.core.commission.plan import Wishes
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
+from eager_lens.desk.pages.bench.network_choice import NetworkChoice
 from eager_lens.desk.pages.bench.site_check.site_here import SiteHereProcess
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, Elided, button, column, label, row
+from eager_lens.desk.widgets.basics import Elided, button, column, label, row
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.plain_words import set_tip
-from eager_lens.onsite.here import SiteHere
 
 
 class SetControls(QWidget):
@@ -29,15 +29,10 @@ class SetControls(QWidget):
         super().__init__()
         self._session, self.here = session, here
         here.changed.connect(self._here_changed)
-        self._sealed: Path | None = None
-        self.where = Choice()
-        self.where.setAccessibleName("Which network")
-        self.where.addItems(["The network of this computer", "The stand-ins on this computer"])
-        self.where.currentIndexChanged.connect(lambda _: self._where_changed())
-        self.passphrase = QLineEdit()
-        self.passphrase.setEchoMode(QLineEdit.EchoMode.Password)
-        self.passphrase.setAccessibleName("Passphrase of the sealed passwords")
-        self.passphrase.setPlaceholderText("Passphrase of the sealed passwords")
+        self.network = NetworkChoice(here)
+        self.network.changed.connect(self._network_changed)
+        self.where, self.passphrase = self.network.where, self.network.passphrase
+        self.target, self.taken_passphrase = self.network.target, self.network.taken_passphrase
         self.selected = QCheckBox("Only the selected devices")
         self.nearest = QCheckBox("The nearest that a device takes")
         set_tip(
@@ -67,7 +62,7 @@ class SetControls(QWidget):
 
     def show_job(self, job: Job, sealed: Path | None) -> None:
         """Follow the job, whether it has sealed passwords, and what is selected."""
-        self._sealed = sealed
+        self.network.show_sealed(sealed)
         devices = {device.id for device in (*job.recorders, *job.cameras)}
         chosen = [one for one in self._session.selected if one in devices]
         self.selected.setText(
@@ -76,24 +71,11 @@ class SetControls(QWidget):
         self.selected.setEnabled(bool(chosen))
         if not chosen:
             self.selected.setChecked(False)
-        self._where_changed()
 
     def wishes(self) -> Wishes:
         """What is wanted of a run."""
         only = self._session.selected if self.selected.isChecked() else ()
         return Wishes(tuple(only), self.nearest.isChecked())
-
-    def target(self) -> SiteHere | None:
-        """The stand-ins, where they are what is set."""
-        return self.here.site if self.where.currentIndex() == 1 else None
-
-    def taken_passphrase(self) -> tuple[Path, str] | None:
-        """The sealed file and the passphrase that was typed, which is forgotten here; None where none was."""
-        passphrase = self.passphrase.text()
-        self.passphrase.clear()
-        if self._sealed is None or not passphrase or self.target() is not None:
-            return None
-        return self._sealed, passphrase
 
     # ---- the stand-ins ----------------------------------------------------------------------------------------------
 
@@ -113,11 +95,8 @@ class SetControls(QWidget):
             dark = f", {count(len(site.left_out), 'device')} without power or address" if site.left_out else ""
             words = f"Running{dark}: all that is set goes to them, and nothing leaves this computer."
         self.here_words.setText(words)
-        self.where.model().item(1).setEnabled(site is not None)  # type: ignore[attr-defined]
-        self.where.setCurrentIndex(1 if site is not None else 0)
-        self._where_changed()
+        self.network.follow_stand_ins()
 
-    def _where_changed(self) -> None:
-        self.passphrase.setVisible(self._sealed is not None and self.where.currentIndex() == 0)
-        self.asks.setVisible(self.where.currentIndex() == 0)
+    def _network_changed(self) -> None:
+        self.asks.setVisible(self.network.is_real)
         self.changed.emit()

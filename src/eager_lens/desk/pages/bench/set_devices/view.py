@@ -16,7 +16,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.commission.act import SetPlan
 from eager_lens.core.commission.afterwards import events_of_run, steps_done
 from eager_lens.core.commission.ledger import ActLine, Run, ledger_beside, put_back_plan, runs_in
-from eager_lens.core.commission.plan import plan_of
+from eager_lens.core.commission.plan import Wishes
 from eager_lens.core.commission.report import CAUTIONS, cut_off_words, intent_words, outcome_words, settings_words
 from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.job.edits import Edit, tick_steps
@@ -35,7 +35,7 @@ from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_table import RecordTable
-from eager_lens.onsite.commission.start import looking_at, setting_devices
+from eager_lens.onsite.commission.start import looking_at, planning, setting_devices
 from eager_lens.onsite.here import SiteHere
 
 NOTHING_YET = (
@@ -102,7 +102,7 @@ class SetDevicesView(QWidget):
             "Stop after these settings", self._stop_soon, tip="What is being set is finished and read back"
         )
         self._cautions = label("\n".join(CAUTIONS), "caution", wrap=True)
-        self._cut_off = label("", "caution", wrap=True)
+        self._cut_off, self._not_reached = label("", "caution", wrap=True), label("", "caution", wrap=True)
         self._cut_off.hide()
         self.table = RecordTable(self.session, COLUMNS, shares_selection=False)
         self.table.setAccessibleName("What is set")
@@ -117,13 +117,14 @@ class SetDevicesView(QWidget):
             self.controls,
             self._cautions,
             self._cut_off,
+            self._not_reached,
             self.busy.line("Looking at the devices"),
             self.setting.line("Setting the devices"),
             self.table,
             self._means,
             spacing=SPACE.HALF,
         )
-        layout.setStretch(6, 1)
+        layout.setStretch(7, 1)
         self.setLayout(layout)
 
     # ---- what is shown ----------------------------------------------------------------------------------------------
@@ -176,6 +177,7 @@ class SetDevicesView(QWidget):
             nothing = "Nothing differs: all devices that were looked at are as planned."
             self.table.show_parts(rows_of(self.looked.plan, self.lines), assessment, why_none=nothing)
             self._words.setText(self._head_words(self.looked))
+        self._show_not_reached()
         self._show_controls()
         self._selected()
 
@@ -192,6 +194,11 @@ class SetDevicesView(QWidget):
         left = sum(bool(one.refused) for one in looked.plan.devices)
         alone = f" {count(left, 'device')} left alone." if left else ""
         return f"{intent_words(looked.plan)}{alone}"
+
+    def _show_not_reached(self) -> None:
+        far = self.looked.plan.not_reached if self.looked is not None and not self.lines else ()
+        self._not_reached.setText("\n".join(f"Not reached: {words}." for words in far))
+        self._not_reached.setVisible(bool(far))
 
     def _show_controls(self) -> None:
         looking, setting = self.busy.is_running, self.setting.is_running
@@ -234,9 +241,7 @@ class SetDevicesView(QWidget):
         def work(task: Task) -> Work[Looked]:
             yield 0.0
             passwords = dict(open_vault(*sealed).vault.passwords) if sealed is not None else {}
-            run = yield from looking_at(job, wishes.only, passwords, here, may_ask)
-            known = set(passwords) if here is None else {device.id for device in job.devices()}
-            return Looked(plan_of(job, run, known, wishes), here, passwords)
+            return Looked((yield from planning(job, wishes, passwords, here, may_ask)), here, passwords)
 
         self.busy.begin(work, self._take_look)
         self._show()
@@ -278,8 +283,8 @@ class SetDevicesView(QWidget):
             run = yield from setting_devices(*given, told=self._fresh.append)
             if run.stopped or looked.puts_back:
                 return Outcome(run, None)
-            only = tuple(one.device for one in looked.plan.to_set)
-            return Outcome(run, (yield from looking_at(job, only, looked.passwords, looked.here, False)))
+            only = Wishes(tuple(one.device for one in looked.plan.to_set))
+            return Outcome(run, (yield from looking_at(job, only, looked.passwords, looked.here)))
 
         self.setting.begin(work, self._take_outcome)
         self._refresh.start()

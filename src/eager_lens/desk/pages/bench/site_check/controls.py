@@ -6,11 +6,12 @@ import os
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QWidget
 
 from eager_lens.core.job.model import Job
 from eager_lens.core.site_check.readings import Switches
 from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
+from eager_lens.desk.pages.bench.network_choice import NetworkChoice
 from eager_lens.desk.pages.bench.site_check.site_here import SiteHereProcess
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -52,18 +53,15 @@ class SiteCheckControls(QWidget):
         self.here = SiteHereProcess(self)
         self.here.changed.connect(self._here_changed)
         self.here.failed.connect(lambda text: session.notice(text, needs=True))
-        self._sealed: Path | None = None
         self._names: list[str] = []
-        self.where = _choice("Which network", ["The network of this computer", "The stand-ins on this computer"])
-        self.where.currentIndexChanged.connect(lambda _: self._where_changed())
+        self.network = NetworkChoice(self.here)
+        self.network.changed.connect(self.changed)
+        self.where, self.passphrase = self.network.where, self.network.passphrase
+        self.target, self.taken_passphrase = self.network.target, self.network.taken_passphrase
         self.parts = {name: self._part(name, words, tip) for name, words, tip in PARTS}
         self.seconds = NumberField("Seconds for each stream", "s", width=70)
         self.seconds.show_value(Switches().stream_s)
         self.seconds.typed.connect(lambda _: self.changed.emit())
-        self.passphrase = QLineEdit()
-        self.passphrase.setEchoMode(QLineEdit.EchoMode.Password)
-        self.passphrase.setAccessibleName("Passphrase of the sealed passwords")
-        self.passphrase.setPlaceholderText("Passphrase of the sealed passwords")
         self.more = button("Parts", self._show_parts, "tab", "Leave parts of the check out")
         self.start_here = button(
             "Start the stand-ins here", self._start_here, tip="All devices of the job, inside this computer only"
@@ -101,29 +99,13 @@ class SiteCheckControls(QWidget):
             self._names = names
             self.fault_at.clear()
             self.fault_at.addItems(names)
-        self._sealed = sealed
-        self._show_passphrase()
-
-    def _show_passphrase(self) -> None:
-        self.passphrase.setVisible(self._sealed is not None and self.where.currentIndex() == 0)
+        self.network.show_sealed(sealed)
 
     def switches(self) -> Switches:
         """What is ticked."""
         values: dict[str, object] = {name: part.isChecked() for name, part in self.parts.items()}
         seconds = self.seconds.value or Switches().stream_s
         return Switches.model_validate({**values, "stream_s": min(MOST_S, max(LEAST_S, seconds))})
-
-    def target(self) -> SiteHere | None:
-        """The stand-ins, where they are what is looked at."""
-        return self.here.site if self.where.currentIndex() == 1 else None
-
-    def taken_passphrase(self) -> tuple[Path, str] | None:
-        """The sealed file and the passphrase that was typed, which is forgotten here; None where none was."""
-        passphrase = self.passphrase.text()
-        self.passphrase.clear()
-        if self._sealed is None or not passphrase or self.target() is not None:
-            return None
-        return self._sealed, passphrase
 
     # ---- the stand-ins ----------------------------------------------------------------------------------------------
 
@@ -142,9 +124,7 @@ class SiteCheckControls(QWidget):
         for part in (self.fault, self.fault_at):
             part.setVisible(not going)
         self.here_words.setText(self._words_of(site))
-        self.where.model().item(1).setEnabled(site is not None)  # type: ignore[attr-defined]
-        self.where.setCurrentIndex(1 if site is not None else 0)
-        self._where_changed()
+        self.network.follow_stand_ins()
 
     def _words_of(self, site: SiteHere | None) -> str:
         if site is None:
@@ -160,10 +140,6 @@ class SiteCheckControls(QWidget):
             own = " --user --preserve-credentials" if os.geteuid() else ""
             words.append(f"A terminal on their network: nsenter --target {site.pid}{own} --net bash.")
         return " ".join(words)
-
-    def _where_changed(self) -> None:
-        self._show_passphrase()
-        self.changed.emit()
 
 
 def _choice(name: str, items: list[str]) -> Choice:
